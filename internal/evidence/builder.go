@@ -1,0 +1,386 @@
+package evidence
+
+import (
+	"cmp"
+	"math"
+	"slices"
+	"strings"
+	"unicode"
+
+	"zealousmargin.example/internal/geom"
+)
+
+// Widths in points that separate a line from an area. Forms draw rules from
+// hairlines to about 2 points; 3 leaves room for heavy ones (common practice, no
+// source).
+const (
+	maxRuleThick = 3.0
+	straight     = 0.6 // how far a line may lean, end to end, and still be upright
+	joinGap      = 1.2 // pieces of a line this close are one line
+	minRule      = 3.0 // shorter strokes are specks or parts of letters
+)
+
+// Path is one painted path: its subpaths in page space.
+type Path struct {
+	Subpaths []Subpath
+	Stroke   bool
+	Fill     bool
+	Width    float64 // of the stroke, in points
+	Tone     float64 // lightness of the fill, 0 to 1
+	Ink      float64 // lightness of the stroke, 0 to 1
+}
+
+// Subpath is a run of joined segments.
+type Subpath struct {
+	Points []geom.Point
+	Closed bool
+	Curved bool
+}
+
+// Builder collects the marks of one page.
+type Builder struct {
+	page  Page
+	glyph []glyph
+}
+
+type glyph struct {
+	r    rune
+	rect geom.Rect
+}
+
+// NewBuilder begins a page of the given size in points.
+func NewBuilder(width, height float64, rotate int) *Builder {
+	return &Builder{page: Page{Width: width, Height: height, Rotate: rotate}}
+}
+
+// Glyph adds one letter with the rectangle around its ink. White space ends a word.
+func (b *Builder) Glyph(r rune, rect geom.Rect) { b.glyph = append(b.glyph, glyph{r, rect}) }
+
+// Picture adds an area that is covered by a picture.
+func (b *Builder) Picture(r geom.Rect) { b.page.Pictures = append(b.page.Pictures, r) }
+
+// Path adds a painted path.
+func (b *Builder) Path(p Path) {
+	for _, s := range p.Subpaths {
+		b.subpath(p, s)
+	}
+}
+
+func (b *Builder) subpath(p Path, s Subpath) {
+	if len(s.Points) < 2 {
+		return
+	}
+	box := bounds(s.Points)
+	if !finite(box) || !box.Overlaps(b.page.Rect().Inset(-maxRuleThick)) && box.W() > 0 && box.H() > 0 {
+		return
+	}
+	thin := math.Min(box.W(), box.H())
+	visible := p.Fill && p.Tone < 0.97 || p.Stroke && p.Ink < 0.97
+	if p.Fill && !p.Stroke && thin <= maxRuleThick {
+		if visible {
+			b.rule(box, thin, max(box.W(), box.H()))
+		}
+		return
+	}
+	if s.Curved {
+		if visible && len(s.Points) >= 4 {
+			b.page.Boxes = append(b.page.Boxes, Box{Rect: box, Stroked: p.Stroke && p.Ink < 0.97, Tone: tone(p), Round: true})
+		}
+		return
+	}
+	if rectangular(s, box) {
+		if thin <= maxRuleThick && visible {
+			b.rule(box, math.Max(thin, p.Width), max(box.W(), box.H()))
+			return
+		}
+		stroked := p.Stroke && p.Ink < 0.97
+		b.page.Boxes = append(b.page.Boxes, Box{Rect: box, Stroked: stroked, Tone: tone(p)})
+		if stroked {
+			for _, side := range sides(box) {
+				b.rule(side, p.Width, max(side.W(), side.H()))
+			}
+		}
+		return
+	}
+	if !p.Stroke || p.Ink >= 0.97 {
+		return
+	}
+	pts := s.Points
+	if s.Closed {
+		pts = append(slices.Clone(pts), pts[0])
+	}
+	for i := 1; i < len(pts); i++ {
+		seg := geom.R(pts[i-1].X, pts[i-1].Y, pts[i].X, pts[i].Y)
+		// A stroke that is wide and short is an area drawn with the pen: a bar.
+		if math.Min(seg.W(), seg.H()) <= straight && p.Width <= maxRuleThick {
+			b.rule(seg, p.Width, max(seg.W(), seg.H()))
+		}
+	}
+}
+
+func finite(r geom.Rect) bool {
+	s := r.X0 + r.Y0 + r.X1 + r.Y1
+	return !math.IsNaN(s) && !math.IsInf(s, 0)
+}
+
+func tone(p Path) float64 {
+	if !p.Fill {
+		return -1
+	}
+	return p.Tone
+}
+
+func sides(r geom.Rect) [4]geom.Rect {
+	return [4]geom.Rect{{X0: r.X0, Y0: r.Y0, X1: r.X1, Y1: r.Y0}, {X0: r.X0, Y0: r.Y1, X1: r.X1, Y1: r.Y1}, {X0: r.X0, Y0: r.Y0, X1: r.X0, Y1: r.Y1}, {X0: r.X1, Y0: r.Y0, X1: r.X1, Y1: r.Y1}}
+}
+
+func bounds(pts []geom.Point) geom.Rect {
+	r := geom.Rect{X0: pts[0].X, Y0: pts[0].Y, X1: pts[0].X, Y1: pts[0].Y}
+	for _, p := range pts[1:] {
+		r.X0, r.X1 = math.Min(r.X0, p.X), math.Max(r.X1, p.X)
+		r.Y0, r.Y1 = math.Min(r.Y0, p.Y), math.Max(r.Y1, p.Y)
+	}
+	return r
+}
+
+// rectangular tells whether the subpath goes round the four sides of box: every
+// point is a corner, and every corner is a point.
+func rectangular(s Subpath, box geom.Rect) bool {
+	if len(s.Points) < 4 || len(s.Points) > 6 {
+		return false
+	}
+	var seen [4]bool
+	for _, p := range s.Points {
+		left, right := math.Abs(p.X-box.X0) <= straight, math.Abs(p.X-box.X1) <= straight
+		low, high := math.Abs(p.Y-box.Y0) <= straight, math.Abs(p.Y-box.Y1) <= straight
+		if !left && !right || !low && !high {
+			return false
+		}
+		seen[0] = seen[0] || left && low
+		seen[1] = seen[1] || right && low
+		seen[2] = seen[2] || left && high
+		seen[3] = seen[3] || right && high
+	}
+	return seen[0] && seen[1] && seen[2] && seen[3]
+}
+
+func (b *Builder) rule(r geom.Rect, thick, length float64) {
+	if length <= 0.3 {
+		return
+	}
+	if r.W() >= r.H() {
+		b.page.H = append(b.page.H, Rule{Horizontal: true, From: r.X0, To: r.X1, At: (r.Y0 + r.Y1) / 2, Thick: thick})
+	} else {
+		b.page.V = append(b.page.V, Rule{From: r.Y0, To: r.Y1, At: (r.X0 + r.X1) / 2, Thick: thick})
+	}
+}
+
+// Page tidies what was collected and returns it. The builder must not be used again.
+func (b *Builder) Page() *Page {
+	p := &b.page
+	p.H = joinRules(p.H)
+	p.V = joinRules(p.V)
+	slices.SortFunc(p.H, func(a, b Rule) int { return cmp.Or(cmp.Compare(b.At, a.At), cmp.Compare(a.From, b.From)) })
+	slices.SortFunc(p.V, func(a, b Rule) int { return cmp.Or(cmp.Compare(a.At, b.At), cmp.Compare(a.From, b.From)) })
+	p.Words = words(b.glyph)
+	p.Lines = lines(p.Words)
+	return p
+}
+
+// joinRules makes one rule of collinear pieces that touch, and of rows of short
+// even dashes; what stays shorter than minRule is dropped.
+func joinRules(in []Rule) []Rule {
+	slices.SortFunc(in, func(a, b Rule) int { return cmp.Or(cmp.Compare(a.At, b.At), cmp.Compare(a.From, b.From)) })
+	var out []Rule
+	for i := 0; i < len(in); {
+		j := i + 1
+		for j < len(in) && in[j].At-in[j-1].At <= 0.75 && in[j].At-in[i].At <= 1.5 {
+			j++
+		}
+		row := slices.Clone(in[i:j])
+		slices.SortFunc(row, func(a, b Rule) int { return cmp.Compare(a.From, b.From) })
+		i = j
+		out = append(out, joinRow(row)...)
+	}
+	return slices.DeleteFunc(out, func(r Rule) bool { return r.Len() < minRule })
+}
+
+func joinRow(row []Rule) []Rule {
+	var out []Rule
+	pieces, longest := 0, 0.0
+	for _, r := range row {
+		if n := len(out); n > 0 {
+			last := &out[n-1]
+			gap := r.From - last.To
+			dash := r.Len() <= 8 && longest <= 8 && gap <= 6 && pieces+1 >= 1
+			if gap <= joinGap || dash {
+				if gap > joinGap {
+					last.Dashed = true
+				}
+				// the weight of the longer piece decides where the line lies
+				if r.Len() > longest {
+					last.At = r.At
+				}
+				last.To = math.Max(last.To, r.To)
+				last.Thick = math.Max(last.Thick, r.Thick)
+				pieces++
+				longest = math.Max(longest, r.Len())
+				continue
+			}
+		}
+		out = append(out, r)
+		pieces, longest = 1, r.Len()
+	}
+	return out
+}
+
+// words groups glyphs, given in reading order, into words: white space, a jump
+// to another line, or a gap wider than a third of the type ends one.
+func words(in []glyph) []Word {
+	var out []Word
+	var cur []glyph
+	flush := func() {
+		if len(cur) > 0 {
+			out = append(out, word(cur))
+			cur = nil
+		}
+	}
+	for _, g := range in {
+		if unicode.IsSpace(g.r) || g.r == 0 || g.r == 0xFFFE || unicode.IsControl(g.r) {
+			flush()
+			continue
+		}
+		if n := len(cur); n > 0 {
+			last := cur[n-1]
+			tall := math.Max(last.rect.H(), g.rect.H())
+			tall = math.Max(tall, 4)
+			gap := g.rect.X0 - last.rect.X1
+			leader := isLeader(g.r) && isLeader(last.r)
+			apart := gap > tall*0.45 && !leader || gap > tall*3 || gap < -tall*3
+			if apart || !sameRow(last.rect, g.rect) || isLeader(g.r) != isLeader(last.r) && (run(cur) >= 3 || g.r == '_') {
+				flush()
+			}
+		}
+		cur = append(cur, g)
+	}
+	flush()
+	return out
+}
+
+func run(cur []glyph) int {
+	n := 0
+	for i := len(cur) - 1; i >= 0 && isLeader(cur[i].r); i-- {
+		n++
+	}
+	return n
+}
+
+// isLeader tells whether a sign is used to draw a line to write on.
+func isLeader(r rune) bool { return r == '_' || r == '.' || r == '…' || r == '·' }
+
+func sameRow(a, b geom.Rect) bool {
+	if a.H() < 1.5 || b.H() < 1.5 { // dots and strokes sit anywhere in the line
+		return math.Abs(a.Y0-b.Y0) < 8
+	}
+	return a.OverlapY(b) > -1
+}
+
+func word(gs []glyph) Word {
+	var s strings.Builder
+	r := gs[0].rect
+	base, seen := 0.0, false
+	tall := 0.0
+	for _, g := range gs {
+		s.WriteRune(g.r)
+		r = r.Union(g.rect)
+		if !strings.ContainsRune("gjpqyçQ,;_()[]{}|/@$§\"'’‘“”*^°-–—·.…", g.r) && (!seen || g.rect.Y0 < base) {
+			base, seen = g.rect.Y0, true
+		}
+		tall = math.Max(tall, g.rect.H())
+	}
+	if !seen {
+		base = r.Y0
+		if strings.ContainsRune("_gjpqy,;()[]", gs[0].r) {
+			base = r.Y0 + tall*0.22
+		}
+		if gs[0].r == '_' {
+			base = r.Y1 + 0.5
+		}
+	}
+	// capitals and figures are about 0.7 of the em high, small letters with
+	// neither ascender nor descender about half (common practice, no source)
+	size := (r.Y1 - base) / 0.7
+	if !strings.ContainsFunc(s.String(), func(r rune) bool {
+		return unicode.IsUpper(r) || unicode.IsDigit(r) || strings.ContainsRune("bdfhklt", r)
+	}) {
+		size = (r.Y1 - base) / 0.5
+	}
+	return Word{Text: s.String(), Rect: r, Base: base, Size: math.Max(4, math.Min(size, 72))}
+}
+
+// lines groups words into rows that read on: same baseline, gaps of less than
+// one and a half of the type.
+func lines(in []Word) []Line {
+	ws := slices.Clone(in)
+	slices.SortFunc(ws, func(a, b Word) int { return cmp.Or(cmp.Compare(b.Base, a.Base), cmp.Compare(a.Rect.X0, b.Rect.X0)) })
+	var rows [][]Word
+	for _, w := range ws {
+		placed := false
+		for i := len(rows) - 1; i >= 0 && i >= len(rows)-6; i-- {
+			if math.Abs(rows[i][0].Base-w.Base) <= math.Max(1.2, 0.18*math.Min(rows[i][0].Size, w.Size)) {
+				rows[i] = append(rows[i], w)
+				placed = true
+				break
+			}
+		}
+		if !placed {
+			rows = append(rows, []Word{w})
+		}
+	}
+	var out []Line
+	for _, row := range rows {
+		slices.SortFunc(row, func(a, b Word) int { return cmp.Compare(a.Rect.X0, b.Rect.X0) })
+		start := 0
+		for i := 1; i <= len(row); i++ {
+			if i < len(row) {
+				gap := row[i].Rect.X0 - row[i-1].Rect.X1
+				if gap <= 1.3*math.Max(row[i].Size, row[i-1].Size) && IsLeader(row[i].Text) == IsLeader(row[i-1].Text) && !IsTick(row[i].Text) && !IsTick(row[i-1].Text) {
+					continue
+				}
+			}
+			out = append(out, makeLine(row[start:i]))
+			start = i
+		}
+	}
+	slices.SortFunc(out, func(a, b Line) int { return cmp.Or(cmp.Compare(b.Base, a.Base), cmp.Compare(a.Rect.X0, b.Rect.X0)) })
+	return out
+}
+
+func makeLine(ws []Word) Line {
+	l := Line{Words: slices.Clone(ws), Rect: ws[0].Rect, Base: ws[0].Base}
+	for _, w := range ws {
+		l.Rect = l.Rect.Union(w.Rect)
+		l.Size = math.Max(l.Size, w.Size)
+	}
+	return l
+}
+
+// IsLeader tells whether a word is nothing but a line to write on, or to lead
+// the eye: underscores, or three dots and more.
+func IsLeader(s string) bool {
+	if strings.Trim(s, "_") == "" {
+		return true
+	}
+	return len([]rune(s)) >= 3 && strings.Trim(s, ".…·") == ""
+}
+
+// IsTick tells whether a word is a printed box or circle to be ticked: U+2610,
+// U+25A1, U+25CB and their kin, a box from the private area that symbol fonts
+// use, or brackets around nothing.
+func IsTick(s string) bool {
+	switch s {
+	case "☐", "□", "▢", "◻", "⬜", "❏", "❐", "❑", "❒", "○", "◯", "⃞", "\uf0a8", "\uf06f", "\uf071", "\uf072", "\uf0a3", "\uf0a1", "[]", "[ ]", "()", "( )":
+		return true
+	}
+	return false
+}

@@ -1,0 +1,91 @@
+// Package evidence is the one model of what is really on a page: rules, boxes,
+// circles, shaded areas, pictures and words, in page points (origin lower left
+// of the unrotated page).
+//
+// A [Builder] takes the marks of a page, wherever they come from (vector paths
+// and glyphs today), and tidies them: a thin filled rectangle becomes the rule it
+// is meant to be, pieces of one line are joined, four strokes become a box, and
+// glyphs become words. Detection and the bench read the resulting [Page] and
+// never know what it was made from.
+package evidence
+
+import (
+	"zealousmargin.example/internal/geom"
+)
+
+// Rule is a straight horizontal or vertical line.
+type Rule struct {
+	Horizontal bool
+	From, To   float64 // extent along the line
+	At         float64 // y of a horizontal, x of a vertical line (its middle)
+	Thick      float64
+	Dashed     bool // drawn in pieces
+}
+
+// Len is the length of the rule in points.
+func (r Rule) Len() float64 { return r.To - r.From }
+
+// Rect is the area that the rule inks.
+func (r Rule) Rect() geom.Rect {
+	if r.Horizontal {
+		return geom.Rect{X0: r.From, X1: r.To, Y0: r.At - r.Thick/2, Y1: r.At + r.Thick/2}
+	}
+	return geom.Rect{X0: r.At - r.Thick/2, X1: r.At + r.Thick/2, Y0: r.From, Y1: r.To}
+}
+
+// Box is a rectangle that was drawn as one: with a border, or as an area of
+// its own colour.
+type Box struct {
+	Rect    geom.Rect
+	Stroked bool
+	// Tone is the lightness of its fill, 0 black to 1 white; negative when it has none.
+	Tone float64
+	// Round tells that the corners are rounded or that it is a circle.
+	Round bool
+}
+
+// Word is a run of glyphs without a gap.
+type Word struct {
+	Text string
+	Rect geom.Rect // around the ink
+	Base float64   // y of the baseline
+	Size float64   // height of the type, about the em, in points
+}
+
+// Line is a row of words that read on, left to right.
+type Line struct {
+	Words []Word
+	Rect  geom.Rect
+	Base  float64
+	Size  float64
+}
+
+// Text is the words of the line with a space between.
+func (l Line) Text() string {
+	n := 0
+	for _, w := range l.Words {
+		n += len(w.Text) + 1
+	}
+	b := make([]byte, 0, n)
+	for i, w := range l.Words {
+		if i > 0 {
+			b = append(b, ' ')
+		}
+		b = append(b, w.Text...)
+	}
+	return string(b)
+}
+
+// Page is the evidence of one page.
+type Page struct {
+	Width, Height float64
+	Rotate        int
+	H, V          []Rule // horizontal rules from the top down, vertical ones from left to right
+	Boxes         []Box
+	Pictures      []geom.Rect
+	Words         []Word
+	Lines         []Line
+}
+
+// Rect is the whole page.
+func (p *Page) Rect() geom.Rect { return geom.Rect{X1: p.Width, Y1: p.Height} }

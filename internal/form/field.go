@@ -1,0 +1,278 @@
+// Package form is the model of a fillable form: its pages, its fields, and the
+// edits that change them.
+//
+// A [Template] is a set of field rows over the pages of a document. It changes
+// only through an [Edit], which is data: the rows before and the rows after. An
+// edit can be kept in a journal, undone and redone by swapping its sides, and
+// compared with another person's edit. The methods that start with a verb
+// (Place, Move, Rename ...) work out an edit and change nothing; [Template.Apply]
+// carries one out.
+//
+// Terms follow ISO 32000-2, 12.7 (forms) and 12.5.6.19 (widget annotations).
+package form
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+	"unicode/utf8"
+
+	"zealousmargin.example/internal/geom"
+)
+
+// Kind is the kind of a field.
+type Kind string
+
+// The kinds of field. Text covers one line, several lines and combs; Choice
+// covers dropdowns and list boxes.
+const (
+	Text      Kind = "text"
+	CheckBox  Kind = "checkbox"
+	Radio     Kind = "radio"
+	Choice    Kind = "choice"
+	Signature Kind = "signature"
+	Button    Kind = "button"
+)
+
+// Kinds lists every kind there is.
+var Kinds = []Kind{Text, CheckBox, Radio, Choice, Signature, Button}
+
+// Page is one page of the document: size in points of the unrotated page, and
+// its turn clockwise in degrees (0, 90, 180, 270).
+type Page struct {
+	Width  float64 `json:"width"`
+	Height float64 `json:"height"`
+	Rotate int     `json:"rotate,omitempty"`
+}
+
+// Rect is the whole page.
+func (p Page) Rect() geom.Rect { return geom.Rect{X1: p.Width, Y1: p.Height} }
+
+// Option is one choice of a dropdown, list box or radio group.
+type Option struct {
+	Label  string `json:"label"`
+	Export string `json:"export,omitempty"`
+}
+
+// FormatKind names a format that a text field can ask for.
+type FormatKind string
+
+// The formats that are compiled into scripts today.
+const (
+	NoFormat FormatKind = ""
+	Date     FormatKind = "date"
+	Number   FormatKind = "number"
+)
+
+// Format says what a text field accepts and how it shows it. Package rules
+// evaluates it and compiles it into the scripts that readers run.
+type Format struct {
+	Kind FormatKind `json:"kind"`
+	// Pattern is a date's order and separators, made of dd, mm, yy or yyyy: "dd.mm.yyyy".
+	Pattern string `json:"pattern,omitempty"`
+	// Decimals is how many places a number shows, 0 to 6.
+	Decimals int `json:"decimals,omitempty"`
+	// Comma writes numbers as 1.234,56 instead of 1,234.56.
+	Comma bool `json:"comma,omitempty"`
+	// Message is what a recipient reads when the answer is refused.
+	Message string `json:"message,omitempty"`
+}
+
+// Deed is what a button does when it is pressed.
+type Deed string
+
+// The deeds of a button.
+const (
+	ClearForm  Deed = "clear"
+	PrintForm  Deed = "print"
+	SubmitForm Deed = "submit"
+)
+
+// Action is a button's deed; URL is where SubmitForm sends the answers.
+type Action struct {
+	Do  Deed   `json:"do"`
+	URL string `json:"url,omitempty"`
+}
+
+// Level is how far a find can be trusted.
+type Level string
+
+// The levels of confidence.
+const (
+	Sure     Level = "sure"
+	Likely   Level = "likely"
+	Doubtful Level = "doubtful"
+)
+
+// Confidence, from 0 to 1, at which a find counts as sure or as likely. A find
+// below LikelyFrom is shown but is no part of the form until it is kept.
+const (
+	SureFrom   = 0.85
+	LikelyFrom = 0.5
+)
+
+// LevelOf gives the level of a confidence.
+func LevelOf(confidence float64) Level {
+	switch {
+	case confidence >= SureFrom:
+		return Sure
+	case confidence >= LikelyFrom:
+		return Likely
+	}
+	return Doubtful
+}
+
+// Find is what detection knows about a field that it proposed. A field that a
+// person placed has none.
+type Find struct {
+	Confidence float64 `json:"confidence"`
+	Evidence   string  `json:"evidence"`
+	Kept       bool    `json:"kept,omitempty"`
+}
+
+// Field is one field with its one widget.
+type Field struct {
+	ID      string    `json:"id"`
+	Page    int       `json:"page"` // from 1
+	Rect    geom.Rect `json:"rect"`
+	Kind    Kind      `json:"type"`
+	Name    string    `json:"name"`
+	Tooltip string    `json:"tooltip,omitempty"`
+	Label   string    `json:"label,omitempty"` // the printed words that it belongs to
+	// Order is the place in the tab order of its page; smaller comes first.
+	Order float64 `json:"order"`
+
+	Required  bool `json:"required,omitempty"`
+	ReadOnly  bool `json:"readonly,omitempty"`
+	Multiline bool `json:"multiline,omitempty"`
+	MaxLen    int  `json:"maxlen,omitempty"` // signs; 0 is no limit
+	Comb      int  `json:"comb,omitempty"`   // printed cells; 0 is not a comb
+
+	Default string   `json:"default,omitempty"`
+	Export  string   `json:"export,omitempty"` // of a check box or radio button
+	Options []Option `json:"options,omitempty"`
+	Format  Format   `json:"format,omitzero"`
+	Caption string   `json:"caption,omitempty"` // of a button
+	Action  Action   `json:"action,omitzero"`
+
+	Find *Find `json:"find,omitempty"`
+}
+
+// Placed tells whether the field is part of the form: placed by a person, kept,
+// or found with enough confidence.
+func (f Field) Placed() bool {
+	return f.Find == nil || f.Find.Kept || f.Find.Confidence >= LikelyFrom
+}
+
+// Open tells whether the field is a find that nobody has kept yet.
+func (f Field) Open() bool { return f.Find != nil && !f.Find.Kept }
+
+// Level is the confidence of a find in words, and empty for any other field.
+func (f Field) Level() Level {
+	if f.Find == nil {
+		return ""
+	}
+	return LevelOf(f.Find.Confidence)
+}
+
+// Equal tells whether two rows say the same.
+func (f Field) Equal(g Field) bool {
+	if (f.Find == nil) != (g.Find == nil) || f.Find != nil && *f.Find != *g.Find || !slices.Equal(f.Options, g.Options) {
+		return false
+	}
+	f.Rect, g.Rect = f.Rect.Rounded(), g.Rect.Rounded()
+	return f.ID == g.ID && f.Page == g.Page && f.Rect == g.Rect && f.Kind == g.Kind && f.Name == g.Name &&
+		f.Tooltip == g.Tooltip && f.Label == g.Label && f.Order == g.Order && f.Required == g.Required &&
+		f.ReadOnly == g.ReadOnly && f.Multiline == g.Multiline && f.MaxLen == g.MaxLen && f.Comb == g.Comb &&
+		f.Default == g.Default && f.Export == g.Export && f.Format == g.Format && f.Caption == g.Caption && f.Action == g.Action
+}
+
+// MinSide is the smallest width and height that a field can have, in points:
+// less cannot be pressed or read (common practice, no source).
+const MinSide = 4.0
+
+var datePattern = regexp.MustCompile(`^(dd|mm|yyyy|yy)([-./ ])(dd|mm|yyyy|yy)([-./ ])(dd|mm|yyyy|yy)$`)
+
+// Check refuses a row that cannot be written as a valid field on page, and says
+// what to do.
+func (f Field) Check(page Page) error {
+	switch {
+	case f.ID == "":
+		return fmt.Errorf("a field needs an id")
+	case !slices.Contains(Kinds, f.Kind):
+		return fmt.Errorf("%q is not a kind of field: use text, checkbox, radio, choice, signature or button", f.Kind)
+	case f.Rect.W() < MinSide || f.Rect.H() < MinSide:
+		return fmt.Errorf("%s would be smaller than %g points: make it larger", f.Name, MinSide)
+	case !page.Rect().Covers(f.Rect, 0.5):
+		return fmt.Errorf("%s would lie off the page: move it back", f.Name)
+	case f.MaxLen < 0 || f.MaxLen > 32767:
+		return fmt.Errorf("the most signs that %s takes must be from 0 (no limit) to 32767", f.Name)
+	case f.Comb > 0 && f.Multiline:
+		return fmt.Errorf("%s cannot have cells and several lines: choose one", f.Name)
+	}
+	if err := CheckName(f.Name); err != nil {
+		return err
+	}
+	switch f.Format.Kind {
+	case NoFormat:
+	case Date:
+		if !ValidDatePattern(f.Format.Pattern) {
+			return fmt.Errorf("%q is not a date pattern: use dd, mm and yyyy with . / - or a space between, such as dd.mm.yyyy", f.Format.Pattern)
+		}
+	case Number:
+		if f.Format.Decimals < 0 || f.Format.Decimals > 6 {
+			return fmt.Errorf("a number shows 0 to 6 decimal places, not %d", f.Format.Decimals)
+		}
+	default:
+		return fmt.Errorf("%q is not a format: use date or number", f.Format.Kind)
+	}
+	if f.Format.Kind != NoFormat && f.Kind != Text {
+		return fmt.Errorf("only a text field can have a format; %s is a %s", f.Name, f.Kind)
+	}
+	return f.checkAction()
+}
+
+func (f Field) checkAction() error {
+	if f.Kind != Button {
+		if f.Action != (Action{}) {
+			return fmt.Errorf("only a button can do something when pressed; %s is a %s", f.Name, f.Kind)
+		}
+		return nil
+	}
+	switch f.Action.Do {
+	case "", ClearForm, PrintForm:
+	case SubmitForm:
+		ok := strings.HasPrefix(f.Action.URL, "https://") || strings.HasPrefix(f.Action.URL, "http://") || strings.HasPrefix(f.Action.URL, "mailto:")
+		if !ok {
+			return fmt.Errorf("a button that sends needs an address that starts with https://, http:// or mailto:")
+		}
+	default:
+		return fmt.Errorf("%q is not something a button can do: use clear, print or submit", f.Action.Do)
+	}
+	return nil
+}
+
+// ValidDatePattern tells whether p has day, month and year once each.
+func ValidDatePattern(p string) bool {
+	m := datePattern.FindStringSubmatch(p)
+	if m == nil {
+		return false
+	}
+	return strings.Count(p, "d") == 2 && strings.Count(p, "m") == 2 && strings.Contains(p, "yy")
+}
+
+// CheckName refuses a partial field name that ISO 32000-2, 12.7.4.2 does not
+// allow (no full stop), or that no reader could address (empty, or longer than
+// 127 bytes, the length older readers are held to; common practice).
+func CheckName(name string) error {
+	switch {
+	case strings.TrimSpace(name) == "":
+		return fmt.Errorf("a field needs a name: type one such as vessel_name")
+	case strings.Contains(name, "."):
+		return fmt.Errorf("a name cannot contain a full stop: write %s", strings.ReplaceAll(name, ".", "_"))
+	case len(name) > 127 || !utf8.ValidString(name):
+		return fmt.Errorf("a name can have at most 127 bytes: shorten it")
+	}
+	return nil
+}

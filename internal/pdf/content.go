@@ -1,0 +1,172 @@
+package pdf
+
+import (
+	"fmt"
+
+	"github.com/klippa-app/go-pdfium/enums"
+	"github.com/klippa-app/go-pdfium/references"
+	"github.com/klippa-app/go-pdfium/requests"
+
+	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/geom"
+)
+
+// maxDepth bounds how deep form XObjects may nest; deeper is taken for an attack.
+const maxDepth = 12
+
+// Evidence reads the content of page n (from 1): vector paths, pictures and
+// glyphs, nested form XObjects included. Annotations and fields are not content.
+func (d *Doc) Evidence(n int) (*evidence.Page, error) {
+	if n < 1 || n > len(d.pages) {
+		return nil, fmt.Errorf("there is no page %d: the document has %d", n, len(d.pages))
+	}
+	p := d.pages[n-1]
+	b := evidence.NewBuilder(p.Width, p.Height, p.Rotate)
+	c := content{d: d, b: b, toPage: geom.Matrix{1, 0, 0, 1, -p.origin.X, -p.origin.Y}}
+	ref := d.page(n - 1)
+	count, err := d.in.FPDFPage_CountObjects(&requests.FPDFPage_CountObjects{Page: ref})
+	if err != nil {
+		return nil, fmt.Errorf("the content of page %d cannot be read: %w", n, err)
+	}
+	for i := range count.Count {
+		obj, err := d.in.FPDFPage_GetObject(&requests.FPDFPage_GetObject{Page: ref, Index: i})
+		if err != nil {
+			continue
+		}
+		c.object(obj.PageObject, c.toPage, 0)
+	}
+	if err := c.text(ref); err != nil {
+		return nil, fmt.Errorf("the text of page %d cannot be read: %w", n, err)
+	}
+	return b.Page(), nil
+}
+
+type content struct {
+	d      *Doc
+	b      *evidence.Builder
+	toPage geom.Matrix
+}
+
+// object adds one page object; m takes its parent's space to page space.
+func (c *content) object(ref references.FPDF_PAGEOBJECT, m geom.Matrix, depth int) {
+	in := c.d.in
+	kind, err := in.FPDFPageObj_GetType(&requests.FPDFPageObj_GetType{PageObject: ref})
+	if err != nil {
+		return
+	}
+	switch kind.Type {
+	case enums.FPDF_PAGEOBJ_PATH:
+		c.path(ref, c.matrix(ref).Then(m))
+	case enums.FPDF_PAGEOBJ_IMAGE:
+		c.b.Picture(geom.Rect{X1: 1, Y1: 1}.Apply(c.matrix(ref).Then(m)))
+	case enums.FPDF_PAGEOBJ_FORM:
+		if depth >= maxDepth {
+			return
+		}
+		inner := c.matrix(ref).Then(m)
+		n, err := in.FPDFFormObj_CountObjects(&requests.FPDFFormObj_CountObjects{PageObject: ref})
+		if err != nil {
+			return
+		}
+		for i := range n.Count {
+			obj, err := in.FPDFFormObj_GetObject(&requests.FPDFFormObj_GetObject{PageObject: ref, Index: uint64(i)})
+			if err == nil {
+				c.object(obj.PageObject, inner, depth+1)
+			}
+		}
+	}
+}
+
+func (c *content) matrix(ref references.FPDF_PAGEOBJECT) geom.Matrix {
+	res, err := c.d.in.FPDFPageObj_GetMatrix(&requests.FPDFPageObj_GetMatrix{PageObject: ref})
+	if err != nil {
+		return geom.Identity
+	}
+	m := res.Matrix
+	return geom.Matrix{float64(m.A), float64(m.B), float64(m.C), float64(m.D), float64(m.E), float64(m.F)}
+}
+
+// maxSegments is the length from which a path is a drawing and no form rule.
+const maxSegments = 400
+
+func (c *content) path(ref references.FPDF_PAGEOBJECT, m geom.Matrix) {
+	in := c.d.in
+	mode, err := in.FPDFPath_GetDrawMode(&requests.FPDFPath_GetDrawMode{PageObject: ref})
+	if err != nil {
+		return
+	}
+	p := evidence.Path{Stroke: mode.Stroke, Fill: mode.FillMode != enums.FPDF_FILLMODE_NONE, Tone: 0, Ink: 0}
+	if !p.Stroke && !p.Fill {
+		return
+	}
+	n, err := in.FPDFPath_CountSegments(&requests.FPDFPath_CountSegments{PageObject: ref})
+	if err != nil || n.Count < 2 || n.Count > maxSegments {
+		return
+	}
+	if p.Stroke {
+		if w, err := in.FPDFPageObj_GetStrokeWidth(&requests.FPDFPageObj_GetStrokeWidth{PageObject: ref}); err == nil {
+			p.Width = float64(w.StrokeWidth) * m.Scale()
+		}
+		if k, err := in.FPDFPageObj_GetStrokeColor(&requests.FPDFPageObj_GetStrokeColor{PageObject: ref}); err == nil {
+			p.Ink = lightness(k.StrokeColor.R, k.StrokeColor.G, k.StrokeColor.B, k.StrokeColor.A)
+		}
+	}
+	if p.Fill {
+		if k, err := in.FPDFPageObj_GetFillColor(&requests.FPDFPageObj_GetFillColor{PageObject: ref}); err == nil {
+			p.Tone = lightness(k.FillColor.R, k.FillColor.G, k.FillColor.B, k.FillColor.A)
+		}
+	}
+	var cur evidence.Subpath
+	flush := func() {
+		if len(cur.Points) > 1 {
+			p.Subpaths = append(p.Subpaths, cur)
+		}
+		cur = evidence.Subpath{}
+	}
+	for i := range n.Count {
+		seg, err := in.FPDFPath_GetPathSegment(&requests.FPDFPath_GetPathSegment{PageObject: ref, Index: i})
+		if err != nil {
+			return
+		}
+		kind, err := in.FPDFPathSegment_GetType(&requests.FPDFPathSegment_GetType{PathSegment: seg.PathSegment})
+		if err != nil {
+			return
+		}
+		pt, err := in.FPDFPathSegment_GetPoint(&requests.FPDFPathSegment_GetPoint{PathSegment: seg.PathSegment})
+		if err != nil {
+			return
+		}
+		if kind.Type == enums.FPDF_SEGMENT_MOVETO {
+			flush()
+		}
+		cur.Curved = cur.Curved || kind.Type == enums.FPDF_SEGMENT_BEZIERTO
+		cur.Points = append(cur.Points, m.Apply(geom.Point{X: float64(pt.X), Y: float64(pt.Y)}))
+		if closed, err := in.FPDFPathSegment_GetClose(&requests.FPDFPathSegment_GetClose{PathSegment: seg.PathSegment}); err == nil && closed.IsClose {
+			cur.Closed = true
+		}
+	}
+	flush()
+	c.b.Path(p)
+}
+
+// lightness of an RGB colour over white paper, 0 to 1 (ITU-R BT.601 luma weights).
+func lightness(r, g, b, a uint) float64 {
+	y := (0.299*float64(r) + 0.587*float64(g) + 0.114*float64(b)) / 255
+	alpha := float64(a) / 255
+	return y*alpha + 1 - alpha
+}
+
+func (c *content) text(ref requests.Page) error {
+	res, err := c.d.in.GetPageTextStructured(&requests.GetPageTextStructured{Page: ref, Mode: requests.GetPageTextStructuredModeChars})
+	if err != nil {
+		return err
+	}
+	for _, ch := range res.Chars {
+		p := ch.PointPosition
+		r := geom.R(p.Left, p.Bottom, p.Right, p.Top).Apply(c.toPage)
+		for _, g := range ch.Text {
+			c.b.Glyph(g, r)
+		}
+	}
+	return nil
+}

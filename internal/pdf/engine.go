@@ -1,0 +1,247 @@
+package pdf
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"image"
+	"image/png"
+	"math"
+	"os"
+	"path/filepath"
+	"runtime"
+	"strings"
+	"sync"
+	"time"
+
+	pdfium "github.com/klippa-app/go-pdfium"
+	"github.com/klippa-app/go-pdfium/enums"
+	pdfiumerr "github.com/klippa-app/go-pdfium/errors"
+	"github.com/klippa-app/go-pdfium/references"
+	"github.com/klippa-app/go-pdfium/requests"
+	"github.com/klippa-app/go-pdfium/webassembly"
+	"github.com/tetratelabs/wazero"
+	"github.com/tetratelabs/wazero/api"
+	"github.com/tetratelabs/wazero/experimental"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+)
+
+// Reasons for which a file cannot be used. Each says what to do.
+var (
+	ErrNotPDF    = errors.New("this is not a PDF file: choose a file that a PDF reader opens")
+	ErrEncrypted = errors.New("this file is locked with a password: remove the password in a PDF reader, save a copy, and bring in the copy")
+	ErrNoPages   = errors.New("this file has no pages: choose another file")
+	ErrDamaged   = errors.New("this file is damaged beyond repair: ask for it again, or print it to PDF once more")
+)
+
+var engine struct {
+	once sync.Once
+	pool pdfium.Pool
+	err  error
+}
+
+// pool starts PDFium on first use. The compiled module is kept in the user's
+// cache directory, so that later starts take tenths of a second.
+func pool() (pdfium.Pool, error) {
+	engine.once.Do(func() {
+		config := wazero.NewRuntimeConfig().WithCoreFeatures(api.CoreFeaturesV2 | experimental.CoreFeaturesExceptionHandling)
+		if cache := compilationCache(); cache != nil {
+			config = config.WithCompilationCache(cache)
+		}
+		engine.pool, engine.err = webassembly.Init(webassembly.Config{
+			MinIdle: 1, MaxIdle: runtime.NumCPU(), MaxTotal: max(2, runtime.NumCPU()) + 2,
+			FSConfig: wazero.NewFSConfig(), RuntimeConfig: config, ReuseWorkers: true,
+		})
+	})
+	return engine.pool, engine.err
+}
+
+func compilationCache() wazero.CompilationCache {
+	base, err := os.UserCacheDir()
+	if err != nil {
+		base = os.TempDir()
+	}
+	for _, dir := range []string{filepath.Join(base, "zealous-margin", "pdfium"), filepath.Join(os.TempDir(), fmt.Sprintf("zealous-margin-%d", os.Getuid()), "pdfium")} {
+		if os.MkdirAll(dir, 0o700) != nil {
+			continue
+		}
+		if cache, err := wazero.NewCompilationCacheWithDir(dir); err == nil {
+			return cache
+		}
+	}
+	return nil
+}
+
+// Doc is an open PDF file. It must be closed. It is not safe for use by several
+// goroutines at once.
+type Doc struct {
+	in    pdfium.Pdfium
+	ref   references.FPDF_DOCUMENT
+	pages []page
+	bytes []byte
+}
+
+type page struct {
+	form.Page
+	origin geom.Point // lower left corner of the visible page, in user space
+}
+
+// Open reads a PDF file. The error is one of ErrNotPDF, ErrEncrypted, ErrNoPages
+// and ErrDamaged, or says that the engine could not start.
+func Open(b []byte) (*Doc, error) {
+	if !bytes.Contains(b[:min(len(b), 1024)], []byte("%PDF-")) {
+		return nil, ErrNotPDF
+	}
+	p, err := pool()
+	if err != nil {
+		return nil, fmt.Errorf("the PDF engine did not start: %w", err)
+	}
+	ctx, cancel := context.WithTimeout(context.Background(), 2*time.Minute)
+	defer cancel()
+	in, err := p.GetInstanceWithContext(ctx)
+	if err != nil {
+		return nil, fmt.Errorf("the PDF engine is busy, try again in a moment: %w", err)
+	}
+	d := &Doc{in: in, bytes: b}
+	res, err := in.OpenDocument(&requests.OpenDocument{File: &b})
+	if err != nil {
+		_ = in.Close()
+		switch {
+		case errors.Is(err, pdfiumerr.ErrPassword), errors.Is(err, pdfiumerr.ErrSecurity):
+			return nil, ErrEncrypted
+		}
+		return nil, ErrDamaged
+	}
+	d.ref = res.Document
+	if err := d.measure(); err != nil {
+		d.Close()
+		return nil, err
+	}
+	return d, nil
+}
+
+func (d *Doc) measure() error {
+	n, err := d.in.FPDF_GetPageCount(&requests.FPDF_GetPageCount{Document: d.ref})
+	if err != nil {
+		return ErrDamaged
+	}
+	if n.PageCount == 0 {
+		return ErrNoPages
+	}
+	for i := range n.PageCount {
+		p, err := d.measurePage(i)
+		if err != nil {
+			return fmt.Errorf("page %d cannot be read: %w", i+1, ErrDamaged)
+		}
+		d.pages = append(d.pages, p)
+	}
+	return nil
+}
+
+func (d *Doc) measurePage(i int) (page, error) {
+	ref := d.page(i)
+	size, err := d.in.GetPageSize(&requests.GetPageSize{Page: ref})
+	if err != nil {
+		return page{}, err
+	}
+	turn, err := d.in.FPDFPage_GetRotation(&requests.FPDFPage_GetRotation{Page: ref})
+	if err != nil {
+		return page{}, err
+	}
+	// The corners of the page as shown, taken back to user space, are the visible
+	// box whatever page tree it was inherited from.
+	w, h := int(math.Round(size.Width*1000)), int(math.Round(size.Height*1000))
+	box := geom.Rect{X0: math.Inf(1), Y0: math.Inf(1), X1: math.Inf(-1), Y1: math.Inf(-1)}
+	for _, c := range [2][2]int{{0, 0}, {w, h}} {
+		p, err := d.in.FPDF_DeviceToPage(&requests.FPDF_DeviceToPage{Page: ref, SizeX: w, SizeY: h, DeviceX: c[0], DeviceY: c[1]})
+		if err != nil {
+			return page{}, err
+		}
+		box = box.Union(geom.Rect{X0: p.PageX, Y0: p.PageY, X1: p.PageX, Y1: p.PageY})
+	}
+	rotate := int(turn.PageRotation) * 90
+	pw, ph := geom.ViewSize(size.Width, size.Height, rotate)
+	return page{
+		Page:   form.Page{Width: geom.Round(pw), Height: geom.Round(ph), Rotate: rotate},
+		origin: geom.Point{X: geom.Round(box.X0), Y: geom.Round(box.Y0)},
+	}, nil
+}
+
+func (d *Doc) page(i int) requests.Page {
+	return requests.Page{ByIndex: &requests.PageByIndex{Document: d.ref, Index: i}}
+}
+
+// Close frees the engine for the next file.
+func (d *Doc) Close() {
+	_, _ = d.in.FPDF_CloseDocument(&requests.FPDF_CloseDocument{Document: d.ref})
+	_ = d.in.Close()
+}
+
+// Pages gives size and turn of every page.
+func (d *Doc) Pages() []form.Page {
+	out := make([]form.Page, len(d.pages))
+	for i, p := range d.pages {
+		out[i] = p.Page
+	}
+	return out
+}
+
+// Render draws page n (from 1) as it is shown, without its form fields, at scale
+// pixels per point. The widest side is held to 10,000 pixels.
+func (d *Doc) Render(n int, scale float64) (*image.RGBA, error) {
+	return d.render(n, scale, false)
+}
+
+// RenderFilled draws page n with its annotations, fields and their values.
+func (d *Doc) RenderFilled(n int, scale float64) (*image.RGBA, error) {
+	return d.render(n, scale, true)
+}
+
+func (d *Doc) render(n int, scale float64, filled bool) (*image.RGBA, error) {
+	if n < 1 || n > len(d.pages) {
+		return nil, fmt.Errorf("there is no page %d: the document has %d", n, len(d.pages))
+	}
+	p := d.pages[n-1]
+	w, h := geom.ViewSize(p.Width, p.Height, p.Rotate)
+	scale = math.Min(scale, 10000/math.Max(w, h))
+	req := &requests.RenderPageInPixels{
+		Page: d.page(n - 1), Width: max(1, int(math.Round(w*scale))), Height: max(1, int(math.Round(h*scale))),
+	}
+	if filled {
+		req.RenderFlags = enums.FPDF_RENDER_FLAG_ANNOT
+	}
+	res, err := d.in.RenderPageInPixels(req)
+	if err != nil {
+		return nil, fmt.Errorf("page %d cannot be drawn: %w", n, err)
+	}
+	img := image.NewRGBA(res.Result.Image.Bounds())
+	copy(img.Pix, res.Result.Image.Pix)
+	res.Cleanup()
+	return img, nil
+}
+
+// PNG draws page n at scale pixels per point and packs it as PNG.
+func (d *Doc) PNG(n int, scale float64) ([]byte, error) {
+	img, err := d.Render(n, scale)
+	if err != nil {
+		return nil, err
+	}
+	var b bytes.Buffer
+	enc := png.Encoder{CompressionLevel: png.BestSpeed}
+	if err := enc.Encode(&b, img); err != nil {
+		return nil, err
+	}
+	return b.Bytes(), nil
+}
+
+// Title is the document's title as its information dictionary gives it.
+func (d *Doc) Title() string {
+	res, err := d.in.FPDF_GetMetaText(&requests.FPDF_GetMetaText{Document: d.ref, Tag: "Title"})
+	if err != nil {
+		return ""
+	}
+	return strings.TrimSpace(res.Value)
+}

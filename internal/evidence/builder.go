@@ -28,6 +28,7 @@ type Path struct {
 	Width    float64 // of the stroke, in points
 	Tone     float64 // lightness of the fill, 0 to 1
 	Ink      float64 // lightness of the stroke, 0 to 1
+	Dashed   bool    // stroked with a dash pattern
 }
 
 // Subpath is a run of joined segments.
@@ -78,7 +79,7 @@ func (b *Builder) subpath(p Path, s Subpath) {
 	visible := p.Fill && p.Tone < 0.97 || p.Stroke && p.Ink < 0.97
 	if p.Fill && !p.Stroke && thin <= maxRuleThick {
 		if visible {
-			b.rule(box, thin, max(box.W(), box.H()))
+			b.rule(box, thin, false)
 		}
 		return
 	}
@@ -90,14 +91,14 @@ func (b *Builder) subpath(p Path, s Subpath) {
 	}
 	if rectangular(s, box) {
 		if thin <= maxRuleThick && visible {
-			b.rule(box, math.Max(thin, p.Width), max(box.W(), box.H()))
+			b.rule(box, math.Max(thin, p.Width), p.Dashed)
 			return
 		}
 		stroked := p.Stroke && p.Ink < 0.97
 		b.page.Boxes = append(b.page.Boxes, Box{Rect: box, Stroked: stroked, Tone: tone(p)})
 		if stroked {
 			for _, side := range sides(box) {
-				b.rule(side, p.Width, max(side.W(), side.H()))
+				b.rule(side, p.Width, p.Dashed)
 			}
 		}
 		return
@@ -113,7 +114,7 @@ func (b *Builder) subpath(p Path, s Subpath) {
 		seg := geom.R(pts[i-1].X, pts[i-1].Y, pts[i].X, pts[i].Y)
 		// A stroke that is wide and short is an area drawn with the pen: a bar.
 		if math.Min(seg.W(), seg.H()) <= straight && p.Width <= maxRuleThick {
-			b.rule(seg, p.Width, max(seg.W(), seg.H()))
+			b.rule(seg, p.Width, p.Dashed)
 		}
 	}
 }
@@ -164,14 +165,14 @@ func rectangular(s Subpath, box geom.Rect) bool {
 	return seen[0] && seen[1] && seen[2] && seen[3]
 }
 
-func (b *Builder) rule(r geom.Rect, thick, length float64) {
-	if length <= 0.3 {
+func (b *Builder) rule(r geom.Rect, thick float64, dashed bool) {
+	if max(r.W(), r.H()) <= 0.3 {
 		return
 	}
 	if r.W() >= r.H() {
-		b.page.H = append(b.page.H, Rule{Horizontal: true, From: r.X0, To: r.X1, At: (r.Y0 + r.Y1) / 2, Thick: thick})
+		b.page.H = append(b.page.H, Rule{Horizontal: true, From: r.X0, To: r.X1, At: (r.Y0 + r.Y1) / 2, Thick: thick, Dashed: dashed})
 	} else {
-		b.page.V = append(b.page.V, Rule{From: r.Y0, To: r.Y1, At: (r.X0 + r.X1) / 2, Thick: thick})
+		b.page.V = append(b.page.V, Rule{From: r.Y0, To: r.Y1, At: (r.X0 + r.X1) / 2, Thick: thick, Dashed: dashed})
 	}
 }
 
@@ -214,14 +215,12 @@ func joinRow(row []Rule) []Rule {
 			gap := r.From - last.To
 			dash := r.Len() <= 8 && longest <= 8 && gap <= 6 && pieces+1 >= 1
 			if gap <= joinGap || dash {
-				if gap > joinGap {
-					last.Dashed = true
-				}
 				// the weight of the longer piece decides where the line lies
 				if r.Len() > longest {
 					last.At = r.At
 				}
 				last.To = math.Max(last.To, r.To)
+				last.Dashed = last.Dashed && r.Dashed || gap > joinGap
 				last.Thick = math.Max(last.Thick, r.Thick)
 				pieces++
 				longest = math.Max(longest, r.Len())

@@ -129,6 +129,8 @@ type Find struct {
 	Confidence float64 `json:"confidence"`
 	Evidence   string  `json:"evidence"`
 	Kept       bool    `json:"kept,omitempty"`
+	// Looks is the format that the wording of the label asks for, such as "date".
+	Looks string `json:"looks,omitempty"`
 }
 
 // Field is one field with its one widget.

@@ -111,6 +111,11 @@ func (c *content) path(ref references.FPDF_PAGEOBJECT, m geom.Matrix) {
 			p.Ink = lightness(k.StrokeColor.R, k.StrokeColor.G, k.StrokeColor.B, k.StrokeColor.A)
 		}
 	}
+	if p.Stroke {
+		if n, err := in.FPDFPageObj_GetDashCount(&requests.FPDFPageObj_GetDashCount{PageObject: ref}); err == nil {
+			p.Dashed = n.DashCount > 0
+		}
+	}
 	if p.Fill {
 		if k, err := in.FPDFPageObj_GetFillColor(&requests.FPDFPageObj_GetFillColor{PageObject: ref}); err == nil {
 			p.Tone = lightness(k.FillColor.R, k.FillColor.G, k.FillColor.B, k.FillColor.A)

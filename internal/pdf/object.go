@@ -31,7 +31,9 @@ type pageObject struct {
 	dict   types.Dict
 	ref    types.IndirectRef
 	origin geom.Point
+	box    geom.Rect // what is visible, in user space
 	rotate int
+	inh    types.Dict // inherited resources
 }
 
 // parse reads the objects of a PDF file without validating or changing them.
@@ -59,7 +61,7 @@ func parse(b []byte) (f *file, err error) {
 		if err != nil || d == nil || ref == nil {
 			return nil, fmt.Errorf("page %d: %w", n, ErrDamaged)
 		}
-		p := pageObject{dict: d, ref: *ref, rotate: inh.Rotate}
+		p := pageObject{dict: d, ref: *ref, rotate: ((inh.Rotate % 360) + 360) % 360, inh: inh.Resources}
 		box := inh.MediaBox
 		if inh.CropBox != nil {
 			box = inh.CropBox
@@ -68,7 +70,8 @@ func parse(b []byte) (f *file, err error) {
 			}
 		}
 		if box != nil {
-			p.origin = geom.Point{X: geom.Round(box.LL.X), Y: geom.Round(box.LL.Y)}
+			p.box = geom.R(box.LL.X, box.LL.Y, box.UR.X, box.UR.Y).Rounded()
+			p.origin = geom.Point{X: p.box.X0, Y: p.box.Y0}
 		}
 		f.pages = append(f.pages, p)
 	}
@@ -239,6 +242,46 @@ func (f *file) rect(o types.Object) (geom.Rect, bool) {
 		v[i] = x
 	}
 	return geom.R(v[0], v[1], v[2], v[3]), true
+}
+
+// matrix reads a transform; identity when there is none.
+func (f *file) matrix(o types.Object) geom.Matrix {
+	a := f.array(o)
+	if len(a) != 6 {
+		return geom.Identity
+	}
+	var m geom.Matrix
+	for i := range m {
+		v, err := f.ctx.DereferenceNumber(a[i])
+		if err != nil {
+			return geom.Identity
+		}
+		m[i] = v
+	}
+	return m
+}
+
+// pageXObject adds a form XObject to the resources of a page. Inherited and
+// shared resource dictionaries are copied first, so that no other page changes.
+func (f *file) pageXObject(i int, name string, ref types.IndirectRef) error {
+	p := f.pages[i]
+	from := f.dict(entry(p.dict, "Resources"))
+	if from == nil {
+		from = p.inh
+	}
+	res := types.Dict{}
+	for k, v := range from {
+		res[k] = v
+	}
+	xo := types.Dict{}
+	for k, v := range f.dict(entry(res, "XObject")) {
+		xo[k] = v
+	}
+	xo[name] = ref
+	res["XObject"] = xo
+	p.dict.Update("Resources", res)
+	f.touch(p.ref)
+	return nil
 }
 
 // catalog is the document catalog; changing it needs touchCatalog.

@@ -1,0 +1,191 @@
+// Package detect turns the evidence on a page into finds: proposed fields, each
+// with a kind, a name and a tooltip from its printed label, a confidence, and the
+// evidence for it in words.
+//
+// The work goes in four steps. Candidates are areas to write in: check boxes,
+// the slots that horizontal rules make together with the uprights that stand on
+// them, white areas on tinted ground, runs of underscores or dots. Labels are
+// then sought for every candidate inside, left, right, above and below it. What
+// has the looks of something else (underlined words, filled tables, ornaments) is
+// given up or doubted. Last, overlapping candidates are settled and names made
+// unique.
+//
+// Thresholds are in points and come from measuring printed forms unless a
+// comment names a source.
+package detect
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+)
+
+// Find is one proposed field of a page, in page space.
+type Find struct {
+	Kind       form.Kind
+	Rect       geom.Rect
+	Name       string // unique on its page
+	Tooltip    string
+	Label      string // the printed words
+	Multiline  bool
+	Comb       int    // printed cells; 0 when it is not a comb
+	Format     string // what the wording asks for: "date", "number", "phone", "email", or empty
+	Confidence float64
+	Evidence   string
+}
+
+// Field makes a row for the draft of page n (from 1).
+func (f Find) Field(n int) form.Field {
+	return form.Field{
+		ID: form.NewID(), Page: n, Rect: f.Rect, Kind: f.Kind, Name: f.Name, Tooltip: f.Tooltip, Label: f.Label,
+		Multiline: f.Multiline, Comb: f.Comb, MaxLen: f.Comb,
+		Find: &form.Find{Confidence: f.Confidence, Evidence: f.Evidence, Looks: f.Format},
+	}
+}
+
+// candidate is an area to write in on its way to becoming a find.
+type candidate struct {
+	kind      form.Kind
+	rect      geom.Rect // the shape of the field
+	area      geom.Rect // the cell or line that it was made from
+	how       source
+	what      string // "cell 120 by 24 pt"
+	score     float64
+	caption   string // printed inside the area
+	multiline bool
+	comb      int
+	lineFull  bool // a rule that runs under its own label
+}
+
+type source int
+
+const (
+	fromCell   source = iota // closed on all sides
+	fromColumn               // a cell that lacks a side
+	fromRule                 // a line to write on
+	fromLeader               // underscores or dots
+	fromTick                 // a small box or circle
+	fromWhite                // white on tinted ground
+)
+
+type finder struct {
+	ev    *evidence.Page
+	lines []evidence.Line // without leaders and ticks
+	ticks []geom.Rect
+	cands []candidate
+	whites []geom.Rect // see whiteAreas
+}
+
+// Page finds the fields of one page, in reading order.
+func Page(ev *evidence.Page) []Find {
+	f := &finder{ev: ev}
+	for _, l := range ev.Lines {
+		if len(l.Words) == 1 && (evidence.IsLeader(l.Words[0].Text) || evidence.IsTick(l.Words[0].Text)) {
+			continue
+		}
+		f.lines = append(f.lines, l)
+	}
+	f.findTicks()
+	f.splitLines()
+	f.findSlots()
+	f.findWhite()
+	f.findLeaders()
+	f.judgeTables()
+	finds := f.settle()
+	slices.SortStableFunc(finds, func(a, b Find) int {
+		switch {
+		case form.Before(a.Rect, b.Rect):
+			return -1
+		case form.Before(b.Rect, a.Rect):
+			return 1
+		}
+		return 0
+	})
+	nameAll(finds)
+	return finds
+}
+
+// settle labels the candidates, keeps the best of those that overlap, and drops
+// what is left without any sign of being a field.
+func (f *finder) settle() []Find {
+	type labelled struct {
+		candidate
+		label label
+		conf  float64
+	}
+	var all []labelled
+	for _, c := range f.cands {
+		l := f.labelFor(c)
+		all = append(all, labelled{c, l, f.confidence(c, l)})
+	}
+	slices.SortStableFunc(all, func(a, b labelled) int { return cmp.Compare(b.conf, a.conf) })
+	var out []Find
+	for _, c := range all {
+		if c.conf < 0.25 || c.rect.W() < form.MinSide || c.rect.H() < form.MinSide {
+			continue
+		}
+		if slices.ContainsFunc(out, func(o Find) bool {
+			common := o.Rect.Intersect(c.rect).Area()
+			return common > 0.3*math.Min(o.Rect.Area(), c.rect.Area())
+		}) {
+			continue
+		}
+		kind := c.kind
+		if kind == form.Text && isSignature(c.label.text) && c.comb == 0 && c.how != fromWhite && c.rect.W() >= 60 {
+			kind = form.Signature
+		}
+		find := Find{
+			Kind: kind, Rect: c.rect.Rounded(), Label: c.label.text, Multiline: c.multiline, Comb: c.comb,
+			Confidence: math.Round(c.conf*100) / 100, Evidence: c.evidence(c.label),
+		}
+		if kind == form.Text {
+			find.Format = formatOf(c.label.text)
+		}
+		find.Tooltip = tooltip(c.label)
+		find.Name = nameFrom(c.label)
+		out = append(out, find)
+	}
+	return out
+}
+
+// confidence weighs a candidate by what it is made from and how its label stands.
+func (f *finder) confidence(c candidate, l label) float64 {
+	v := c.score
+	switch l.where {
+	case none:
+		v -= 0.45
+	case inside:
+		v += 0.04
+	case header:
+		v -= 0.06
+	case above, below:
+		v -= 0.04
+	}
+	if strings.HasSuffix(strings.TrimSpace(l.raw), ":") {
+		v += 0.05
+	}
+	return math.Max(0, math.Min(v, 0.99))
+}
+
+func (c candidate) evidence(l label) string {
+	if l.where == none {
+		return c.what + ", no label near it"
+	}
+	return fmt.Sprintf("%s, %s “%s”", c.what, l.where.words(), shorten(l.text, 60))
+}
+
+func shorten(s string, n int) string {
+	r := []rune(s)
+	if len(r) <= n {
+		return s
+	}
+	return strings.TrimSpace(string(r[:n-1])) + "…"
+}
+
+func pt(v float64) string { return fmt.Sprintf("%.0f", v) }

@@ -1,0 +1,367 @@
+package detect
+
+import (
+	"math"
+	"regexp"
+	"slices"
+	"strings"
+	"unicode"
+
+	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+)
+
+// place says where a label stands, seen from its field.
+type place int
+
+const (
+	none place = iota
+	inside
+	left
+	right
+	above
+	below
+	header // at the head of the column, and maybe at the start of the row
+)
+
+// words says where the field lies, seen from its label.
+func (p place) words() string {
+	switch p {
+	case inside:
+		return "around"
+	case left:
+		return "right of"
+	case right:
+		return "left of"
+	case above, header:
+		return "below"
+	}
+	return "above"
+}
+
+// label is the printed words that belong to a candidate.
+type label struct {
+	where place
+	raw   string // as printed
+	text  string // cleaned: no numbering, leaders or marks
+	row   string // of a table cell: the words at the start of its row
+	wide  float64
+}
+
+// splitLines cuts lines of text at tick boxes and at uprights between words.
+func (f *finder) splitLines() {
+	var out []evidence.Line
+	for _, l := range f.lines {
+		start := 0
+		for i := 1; i <= len(l.Words); i++ {
+			if i < len(l.Words) && !f.between(l, l.Words[i-1].Rect, l.Words[i].Rect) {
+				continue
+			}
+			part := evidence.Line{Words: l.Words[start:i], Base: l.Base, Size: l.Size, Rect: l.Words[start].Rect}
+			for _, w := range part.Words {
+				part.Rect = part.Rect.Union(w.Rect)
+			}
+			out = append(out, part)
+			start = i
+		}
+	}
+	f.lines = out
+}
+
+func (f *finder) between(l evidence.Line, a, b geom.Rect) bool {
+	mid := (l.Rect.Y0 + l.Rect.Y1) / 2
+	for _, t := range f.ticks {
+		if t.X0 > a.X1-2 && t.X1 < b.X0+2 && t.Y0 < mid && t.Y1 > mid {
+			return true
+		}
+	}
+	if b.X0-a.X1 < 1.5 {
+		return false
+	}
+	for _, v := range f.ev.V {
+		if v.At >= a.X1-0.5 && v.At <= b.X0+0.5 && v.From < mid && v.To > mid {
+			return true
+		}
+	}
+	return false
+}
+
+func (f *finder) labelFor(c candidate) label {
+	if c.kind == form.CheckBox {
+		return f.tickLabel(c)
+	}
+	if t := clean(c.caption); t != "" {
+		return label{where: inside, raw: c.caption, text: t}
+	}
+	l, dist, blocked := f.leftOf(c)
+	up, upDist := f.aboveOf(c)
+	down, downDist := f.belowOf(c)
+	isLine := c.how == fromRule || c.how == fromLeader
+	if up.where == header && up.wide > 1.4*c.area.W()+8 {
+		up = label{} // a paragraph, not the head of a column
+	}
+	switch {
+	case l.where != none && blocked && f.hundredths(c):
+		l.text, l.raw = l.text+" (hundredths)", l.raw+" (hundredths)"
+		return l
+	case isLine && l.where != none && !blocked && dist <= 60:
+		return l
+	case isLine && down.where != none && downDist <= 9 && !(up.where != none && upDist < 3):
+		return down
+	case l.where != none && !blocked && dist <= 140:
+		return l
+	case !isLine && up.where != none:
+		if blocked && l.where != none {
+			up.row = l.text
+		}
+		return up
+	case isLine && up.where != none && upDist <= 8:
+		return up
+	case l.where != none && !blocked && dist <= 420:
+		return l
+	case l.where != none && blocked && !isLine:
+		return l
+	case down.where != none && downDist <= 9:
+		return down
+	}
+	return label{}
+}
+
+// tickLabel prefers the words right after the box, then those before it.
+func (f *finder) tickLabel(c candidate) label {
+	r := c.rect
+	best, at := math.Inf(1), -1
+	for i, l := range f.lines {
+		if l.Rect.X0 < r.X1-2 || l.Rect.OverlapY(r) < 0.3*math.Min(l.Rect.H(), r.H()) {
+			continue
+		}
+		if d := l.Rect.X0 - r.X1; d < best && d <= 22 {
+			best, at = d, i
+		}
+	}
+	if at >= 0 {
+		if t := clean(f.lines[at].Text()); t != "" {
+			return label{where: right, raw: f.lines[at].Text(), text: t}
+		}
+	}
+	if l, dist, blocked := f.leftOf(c); l.where != none && !blocked && dist <= 30 {
+		return l
+	}
+	if down, d := f.belowOf(c); down.where != none && d <= 8 {
+		return down
+	}
+	up, d := f.aboveOf(c)
+	if up.where != none && d <= 60 {
+		up.where = header
+		if l, _, _ := f.leftOf(c); l.where != none {
+			up.row = l.text
+		}
+		return up
+	}
+	return label{}
+}
+
+// leftOf finds the nearest words left of a candidate on its line. Blocked tells
+// that another candidate stands between.
+func (f *finder) leftOf(c candidate) (out label, dist float64, blocked bool) {
+	band := geom.Rect{X0: 0, X1: c.rect.X0 + 4, Y0: c.rect.Y0 - 2, Y1: c.rect.Y0 + math.Min(13, math.Max(9, c.rect.H()))}
+	if c.kind == form.CheckBox {
+		band.Y0, band.Y1 = c.rect.Y0-1, c.rect.Y1+1
+	}
+	if c.multiline {
+		band.Y0, band.Y1 = c.rect.Y0, c.rect.Y1+4
+	}
+	best := math.Inf(-1)
+	var found evidence.Line
+	for _, l := range f.lines {
+		if l.Rect.X1 > band.X1 || l.Rect.OverlapY(band) < 0.45*math.Min(l.Rect.H(), band.H()) || numbering(l.Text()) {
+			continue
+		}
+		if c.multiline && l.Base < c.rect.Y1-22 {
+			continue
+		}
+		if l.Rect.X1 > best {
+			best, found = l.Rect.X1, l
+		}
+	}
+	if math.IsInf(best, -1) {
+		return label{}, 0, false
+	}
+	text := found.Text()
+	if first := []rune(text); unicode.IsLower(first[0]) { // goes on from the line above
+		for _, l := range f.lines {
+			if gap := l.Base - found.Base; gap > 2 && gap < 1.6*found.Size && math.Abs(l.Rect.X0-found.Rect.X0) < 6 {
+				text = l.Text() + " " + text
+				break
+			}
+		}
+	}
+	cleaned := clean(text)
+	if cleaned == "" {
+		return label{}, 0, false
+	}
+	for _, o := range f.cands {
+		if o.rect != c.rect && o.kind != form.CheckBox && o.rect.X0 >= best-4 && o.rect.X1 <= c.rect.X0+2 && o.rect.OverlapY(band) > 4 && o.score > 0.3 {
+			blocked = true
+		}
+	}
+	return label{where: left, raw: text, text: cleaned}, c.rect.X0 - best, blocked
+}
+
+// aboveOf finds the words above a candidate: right above it, or over blank cells
+// at the head of its column. Stacked lines are read together.
+func (f *finder) aboveOf(c candidate) (label, float64) {
+	x := geom.Rect{X0: c.area.X0, X1: c.area.X1}
+	top := c.rect.Y1
+	var stack []evidence.Line
+	for _, l := range slices.Backward(f.lines) { // from the bottom up
+		if l.Rect.Y0 < top-1.5 || l.Rect.OverlapX(x) < 0.35*math.Min(l.Rect.W(), x.W()) {
+			continue
+		}
+		if n := len(stack); n > 0 {
+			if l.Base-stack[n-1].Base > 1.55*math.Max(l.Size, 7) || n >= 3 {
+				break
+			}
+			if l.Base-stack[n-1].Base < 2 {
+				stack[n-1].Words = append(slices.Clone(stack[n-1].Words), l.Words...)
+				continue
+			}
+		} else if l.Rect.Y0-top > 260 {
+			break
+		}
+		stack = append(stack, l)
+	}
+	if len(stack) == 0 {
+		return label{}, 0
+	}
+	d := stack[0].Rect.Y0 - top
+	if d > 26 && !f.columnUp(c, stack[0].Rect.Y0) {
+		return label{}, 0
+	}
+	where := above
+	if d > 14 {
+		where = header
+	}
+	if where == above && len(stack) > 1 && stack[0].Rect.W() > 1.6*x.W() {
+		stack = stack[:1] // a paragraph runs above, only its last line is near
+	}
+	var parts []string
+	for _, l := range slices.Backward(stack) {
+		parts = append(parts, l.Text())
+	}
+	raw := strings.Join(parts, " ")
+	t := clean(raw)
+	if t == "" {
+		return label{}, 0
+	}
+	wide := 0.0
+	for _, l := range stack {
+		wide = math.Max(wide, l.Rect.W())
+	}
+	return label{where: where, raw: raw, text: t, wide: wide}, d
+}
+
+// hundredths tells whether a narrow cell adjoins a wider one on its left that has
+// the same bottom line: money is split so into whole and hundredths.
+func (f *finder) hundredths(c candidate) bool {
+	return c.rect.W() <= 30 && slices.ContainsFunc(f.cands, func(o candidate) bool {
+		return math.Abs(o.rect.X1-c.rect.X0) < 2 && math.Abs(o.rect.Y0-c.rect.Y0) < 2 && o.rect.W() > 1.8*c.rect.W() && o.kind == form.Text
+	})
+}
+
+// columnUp tells whether candidates of the same column fill the way up to y.
+func (f *finder) columnUp(c candidate, y float64) bool {
+	at := c.area.Y1
+	if at-c.rect.Y0 > 40 {
+		at = c.rect.Y1
+	}
+	for range 60 {
+		if y-at < 26 {
+			return true
+		}
+		next := slices.IndexFunc(f.cands, func(o candidate) bool {
+			return math.Abs(o.area.X0-c.area.X0) < 3 && math.Abs(o.area.X1-c.area.X1) < 3 && o.rect.Y0 >= at-2 && o.rect.Y0 < at+4
+		})
+		if next < 0 {
+			return false
+		}
+		at = math.Max(f.cands[next].area.Y1, at+4)
+	}
+	return false
+}
+
+// belowOf finds a caption right below a line.
+func (f *finder) belowOf(c candidate) (label, float64) {
+	best := math.Inf(1)
+	var found evidence.Line
+	for _, l := range f.lines {
+		d := c.rect.Y0 - l.Rect.Y1
+		if d < -1 || d > 12 || l.Rect.OverlapX(c.rect) < 0.6*l.Rect.W() || l.Rect.W() > c.rect.W()+8 {
+			continue
+		}
+		if d < best {
+			best, found = d, l
+		}
+	}
+	t := ""
+	if len(found.Words) > 0 {
+		t = clean(found.Text())
+	}
+	if t == "" {
+		return label{}, 0
+	}
+	return label{where: below, raw: found.Text(), text: t}, best
+}
+
+// captionIn reads the words of a cell that stand above or before its blank part.
+func (f *finder) captionIn(area geom.Rect, gap [2]float64, ceiling float64) string {
+	var parts []string
+	for _, l := range f.lines {
+		m := l.Rect.Mid()
+		if !area.Contains(m) {
+			continue
+		}
+		before := l.Rect.X1 <= gap[0]+1 && l.Rect.Y0 < ceiling
+		if l.Rect.Y0 >= ceiling-1 || before {
+			parts = append(parts, l.Text())
+		}
+	}
+	return strings.Join(parts, " ")
+}
+
+var (
+	numberingOnly  = regexp.MustCompile(`^[(\[]?([0-9]{1,3}[a-z]?|[a-zA-Z])[)\].:]*$`)
+	numberingFirst = regexp.MustCompile(`^[(\[]?([0-9]{1,3}[a-z]?|[a-z])[)\].:]*\s+`)
+	trailing       = regexp.MustCompile(`[\s.…·_:►▶▸*]+$`)
+	leaderRun      = regexp.MustCompile(`(\s*[.…·_]){3,}.*$`)
+)
+
+// numbering tells whether words are nothing but the number of a line or a mark.
+func numbering(s string) bool {
+	s = strings.TrimSpace(s)
+	if numberingOnly.MatchString(s) {
+		return true
+	}
+	return !strings.ContainsFunc(s, unicode.IsLetter)
+}
+
+// clean takes numbering, leaders, arrows and colons off a label.
+func clean(s string) string {
+	s = strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) || r >= 0xE000 && r <= 0xF8FF || strings.ContainsRune("►▶▸◄▲▼●■□☐○✓✔", r) {
+			return ' '
+		}
+		return r
+	}, s)
+	s = strings.Join(strings.Fields(s), " ")
+	s = leaderRun.ReplaceAllString(s, "")
+	if t := numberingFirst.ReplaceAllString(s, ""); strings.ContainsFunc(t, unicode.IsLetter) {
+		s = t
+	}
+	s = trailing.ReplaceAllString(s, "")
+	if !strings.ContainsFunc(s, unicode.IsLetter) {
+		return ""
+	}
+	return s
+}

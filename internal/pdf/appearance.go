@@ -1,0 +1,244 @@
+package pdf
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
+
+	"zealousmargin.example/internal/geom"
+)
+
+// looks says how the text of a field is set.
+type looks struct {
+	size      float64 // points; 0 is automatic
+	colour    string  // operators that set the fill colour, "0 g"
+	multiline bool
+	comb      int
+	align     int // quadding: 0 left, 1 centred, 2 right (ISO 32000-2, table 228)
+	rotate    int // counterclockwise, to read upright on a turned page
+}
+
+const (
+	pad      = 2.0  // between the edge of a field and its text
+	maxAuto  = 12.0 // the largest automatic size
+	minAuto  = 4.0
+	ascent   = 0.718 // of Helvetica, in em (Adobe font metrics)
+	descent  = 0.207
+	lineStep = 1.15 // of automatic leading, in em
+)
+
+// inner is the size of a field as it is read: width and height change places when it is turned.
+func (l looks) inner(r geom.Rect) (w, h float64) {
+	if l.rotate%180 != 0 {
+		return r.H(), r.W()
+	}
+	return r.W(), r.H()
+}
+
+// appearance wraps content in a form XObject of the size of r, turned as l says
+// (ISO 32000-2, 12.5.5 and 12.5.6.19, /MK /R).
+func (f *file) appearance(content string, r geom.Rect, l looks, fonts types.Dict) (types.IndirectRef, error) {
+	w, h := l.inner(r)
+	d := types.Dict{
+		"Type": types.Name("XObject"), "Subtype": types.Name("Form"), "FormType": types.Integer(1),
+		"BBox": types.Array{num(0), num(0), num(w), num(h)}, "Resources": types.Dict{},
+	}
+	if len(fonts) > 0 {
+		d["Resources"] = types.Dict{"Font": fonts}
+	}
+	var m types.Array
+	switch ((l.rotate % 360) + 360) % 360 {
+	case 90:
+		m = types.Array{num(0), num(1), num(-1), num(0), num(r.W()), num(0)}
+	case 180:
+		m = types.Array{num(-1), num(0), num(0), num(-1), num(r.W()), num(r.H())}
+	case 270:
+		m = types.Array{num(0), num(-1), num(1), num(0), num(0), num(r.H())}
+	}
+	if m != nil {
+		d["Matrix"] = m
+	}
+	return f.stream([]byte(content), d)
+}
+
+// textContent sets value in a field of w by h points, as the variable text of
+// ISO 32000-2, 12.7.4.3.
+func textContent(value string, w, h float64, l looks, face typeface) string {
+	if value == "" {
+		return "/Tx BMC\nEMC\n"
+	}
+	colour := l.colour
+	if colour == "" {
+		colour = "0 g"
+	}
+	var b strings.Builder
+	fmt.Fprintf(&b, "/Tx BMC\nq\n%s %s %s %s re W n\nBT\n%s\n", dec(1), dec(1), dec(w-2), dec(h-2), colour)
+	switch {
+	case l.comb > 0:
+		combText(&b, value, w, h, l, face)
+	case l.multiline:
+		linesText(&b, value, w, h, l, face)
+	default:
+		oneLine := strings.Join(strings.FieldsFunc(value, func(r rune) bool { return r == '\n' || r == '\r' }), " ")
+		size := l.size
+		if size <= 0 {
+			size = math.Min(maxAuto, (h-1)/(ascent+descent))
+			if tw := face.width(oneLine) * size; tw > w-2*pad {
+				size = math.Max(minAuto, size*(w-2*pad)/tw)
+			}
+		}
+		x := aligned(l.align, w, face.width(oneLine)*size)
+		y := (h-(ascent+descent)*size)/2 + descent*size
+		fmt.Fprintf(&b, "/%s %s Tf\n%s %s Td\n%s Tj\n", face.resource(), dec(size), dec(x), dec(y), face.show(oneLine))
+	}
+	b.WriteString("ET\nQ\nEMC\n")
+	return b.String()
+}
+
+func aligned(align int, w, text float64) float64 {
+	switch align {
+	case 1:
+		return math.Max(pad, (w-text)/2)
+	case 2:
+		return math.Max(pad, w-pad-text)
+	}
+	return pad
+}
+
+// combText sets one sign in the middle of each cell.
+func combText(b *strings.Builder, value string, w, h float64, l looks, face typeface) {
+	cell := w / float64(l.comb)
+	size := l.size
+	if size <= 0 {
+		size = math.Min(math.Min(maxAuto, (h-1)/(ascent+descent)), cell/0.75)
+	}
+	fmt.Fprintf(b, "/%s %s Tf\n", face.resource(), dec(size))
+	y := (h-(ascent+descent)*size)/2 + descent*size
+	at := 0.0
+	i := 0
+	for _, r := range value {
+		if i >= l.comb {
+			break
+		}
+		x := cell*float64(i) + (cell-face.width(string(r))*size)/2
+		dy := 0.0
+		if i == 0 {
+			dy = y
+		}
+		fmt.Fprintf(b, "%s %s Td %s Tj\n", dec(x-at), dec(dy), face.show(string(r)))
+		at = x
+		i++
+	}
+}
+
+func linesText(b *strings.Builder, value string, w, h float64, l looks, face typeface) {
+	size := l.size
+	var rows []string
+	if size > 0 {
+		rows = wrap(value, (w-2*pad)/size, face)
+	} else {
+		for size = maxAuto; ; size -= 0.5 {
+			rows = wrap(value, (w-2*pad)/size, face)
+			if float64(len(rows))*size*lineStep <= h-2*pad || size <= minAuto {
+				break
+			}
+		}
+	}
+	fmt.Fprintf(b, "/%s %s Tf\n%s TL\n", face.resource(), dec(size), dec(size*lineStep))
+	y := h - pad - ascent*size
+	at := 0.0
+	for i, row := range rows {
+		x := aligned(l.align, w, face.width(row)*size)
+		dy := -size * lineStep
+		if i == 0 {
+			dy = y
+		}
+		fmt.Fprintf(b, "%s %s Td %s Tj\n", dec(x-at), dec(dy), face.show(row))
+		at = x
+	}
+}
+
+// wrap breaks text at line ends and spaces into rows at most width em wide; a word
+// that is wider is broken where it must.
+func wrap(s string, width float64, face typeface) []string {
+	var rows []string
+	s = strings.ReplaceAll(strings.ReplaceAll(s, "\r\n", "\n"), "\r", "\n")
+	for para := range strings.SplitSeq(s, "\n") {
+		row := ""
+		for _, w := range strings.Split(para, " ") {
+			for face.width(w) > width && len([]rune(w)) > 1 {
+				cut := 1
+				for rs := []rune(w); cut < len(rs) && face.width(string(rs[:cut+1])) <= width; cut++ {
+				}
+				if row != "" {
+					rows = append(rows, row)
+					row = ""
+				}
+				rows = append(rows, string([]rune(w)[:cut]))
+				w = string([]rune(w)[cut:])
+			}
+			next := w
+			if row != "" {
+				next = row + " " + w
+			}
+			if row != "" && face.width(next) > width {
+				rows = append(rows, row)
+				next = w
+			}
+			row = next
+		}
+		rows = append(rows, row)
+	}
+	return rows
+}
+
+// tickContent draws the mark of a ticked box as two strokes, and of a chosen radio
+// button as a disc, so that no font is needed.
+func tickContent(w, h float64, radio bool) string {
+	s := math.Min(w, h)
+	cx, cy := w/2, h/2
+	if radio {
+		return "q\n0 g\n" + circle(cx, cy, s*0.26) + "f\nQ\n"
+	}
+	d := s * 0.3
+	return fmt.Sprintf("q\n0 G\n%s w\n1 J\n%s %s m %s %s l\n%s %s m %s %s l\nS\nQ\n", dec(math.Max(0.8, s*0.11)),
+		dec(cx-d), dec(cy-d), dec(cx+d), dec(cy+d), dec(cx-d), dec(cy+d), dec(cx+d), dec(cy-d))
+}
+
+// circle is a closed path of four Bézier curves; 0.5523 is the usual control
+// length 4/3*(sqrt(2)-1) for a quarter turn.
+func circle(cx, cy, r float64) string {
+	k := 0.5523 * r
+	return fmt.Sprintf("%s %s m\n%s %s %s %s %s %s c\n%s %s %s %s %s %s c\n%s %s %s %s %s %s c\n%s %s %s %s %s %s c\nh\n",
+		dec(cx+r), dec(cy), dec(cx+r), dec(cy+k), dec(cx+k), dec(cy+r), dec(cx), dec(cy+r),
+		dec(cx-k), dec(cy+r), dec(cx-r), dec(cy+k), dec(cx-r), dec(cy),
+		dec(cx-r), dec(cy-k), dec(cx-k), dec(cy-r), dec(cx), dec(cy-r),
+		dec(cx+k), dec(cy-r), dec(cx+r), dec(cy-k), dec(cx+r), dec(cy))
+}
+
+// buttonContent draws a button: a light face with a border and its caption.
+func buttonContent(caption string, w, h float64, pressed bool, face typeface) string {
+	ground := "0.94 g"
+	if pressed {
+		ground = "0.82 g"
+	}
+	size := math.Min(maxAuto, (h-4)/(ascent+descent))
+	if tw := face.width(caption) * size; tw > w-6 {
+		size = math.Max(minAuto, size*(w-6)/tw)
+	}
+	x := math.Max(2, (w-face.width(caption)*size)/2)
+	y := (h-(ascent+descent)*size)/2 + descent*size
+	return fmt.Sprintf("q\n%s\n0.5 0.5 %s %s re f\n0.35 G 1 w 0.5 0.5 %s %s re S\nBT\n0 g\n/%s %s Tf\n%s %s Td\n%s Tj\nET\nQ\n",
+		ground, dec(w-1), dec(h-1), dec(w-1), dec(h-1), face.resource(), dec(size), dec(x), dec(y), face.show(caption))
+}
+
+// dec writes a number for a content stream: no exponent, at most three places.
+func dec(v float64) string {
+	s := strings.TrimRight(strings.TrimRight(fmt.Sprintf("%.3f", v), "0"), ".")
+	if s == "-0" || s == "" {
+		return "0"
+	}
+	return s
+}

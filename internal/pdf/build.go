@@ -1,0 +1,520 @@
+package pdf
+
+import (
+	"cmp"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/rules"
+)
+
+// Build writes the placed fields of a template into a PDF as an incremental
+// update and returns the whole file: src unchanged, then the update. Every
+// field brings its appearance. It fails when the template names pages that the
+// file does not have, or names that its own fields have already.
+func Build(src []byte, t *form.Template) ([]byte, error) {
+	f, err := parse(src)
+	if err != nil {
+		return nil, err
+	}
+	own, err := f.widgets()
+	if err != nil {
+		return nil, err
+	}
+	for _, w := range own {
+		if slices.ContainsFunc(t.Fields, func(x form.Field) bool { return x.Placed() && x.Name == w.Name }) {
+			return nil, fmt.Errorf("the file already has a field called %s: rename ours", w.Name)
+		}
+	}
+	b := builder{file: f, annots: map[int]types.Array{}, groups: map[string]*group{}}
+	if err := b.acroForm(); err != nil {
+		return nil, err
+	}
+	fields := slices.Clone(t.Placed())
+	slices.SortStableFunc(fields, func(a, b form.Field) int { return cmp.Or(cmp.Compare(a.Page, b.Page), cmp.Compare(a.Order, b.Order)) })
+	for _, x := range fields {
+		if x.Page < 1 || x.Page > len(f.pages) {
+			return nil, fmt.Errorf("%s is on page %d, but the file has %d pages", x.Name, x.Page, len(f.pages))
+		}
+		if err := x.Check(pageOf(f, x)); err != nil {
+			return nil, err
+		}
+		if err := b.field(x); err != nil {
+			return nil, fmt.Errorf("field %s: %w", x.Name, err)
+		}
+	}
+	if err := b.finish(); err != nil {
+		return nil, err
+	}
+	return f.increment()
+}
+
+// pageOf gives a page that holds the field's rectangle wherever the file's boxes
+// are: the bench has checked it against the real page already.
+func pageOf(f *file, x form.Field) form.Page {
+	if p := f.pages[x.Page-1]; p.box.W() > 0 {
+		return form.Page{Width: p.box.W(), Height: p.box.H()}
+	}
+	return form.Page{Width: x.Rect.X1, Height: x.Rect.Y1}
+}
+
+type builder struct {
+	*file
+	form   types.Dict
+	fields types.Array
+	annots map[int]types.Array // new widgets by page index
+	groups map[string]*group
+	helv   types.IndirectRef
+	wide   *types.IndirectRef
+	used   []rune // outside WinAnsiEncoding
+	signed bool
+}
+
+// group is a radio button field with its kids.
+type group struct {
+	ref  types.IndirectRef
+	dict types.Dict
+	kids types.Array
+}
+
+// acroForm finds or begins the interactive form dictionary (ISO 32000-2, 12.7.3).
+func (b *builder) acroForm() error {
+	cat, err := b.catalog()
+	if err != nil {
+		return err
+	}
+	o, has := cat.Find("AcroForm")
+	if d := b.dict(o); has && d != nil {
+		b.form = d
+		if ref, ok := o.(types.IndirectRef); ok {
+			b.touch(ref)
+		} else if err := b.touchCatalog(); err != nil {
+			return err
+		}
+	} else {
+		b.form = types.Dict{}
+		ref, err := b.add(b.form)
+		if err != nil {
+			return err
+		}
+		cat.Update("AcroForm", ref)
+		if err := b.touchCatalog(); err != nil {
+			return err
+		}
+	}
+	b.form.Delete("NeedAppearances") // every field brings its own
+	b.form.Delete("XFA")             // would show other fields than these
+	b.fields = slices.Clone(b.array(entry(b.form, "Fields")))
+	if b.helv, err = b.add(helveticaDict()); err != nil {
+		return err
+	}
+	if !b.form.HasEntry("DA") {
+		b.form.Update("DA", types.StringLiteral("/Helv 0 Tf 0 g"))
+	}
+	return nil
+}
+
+// finish hangs what was made into the form dictionary and the pages.
+func (b *builder) finish() error {
+	for _, g := range b.groups {
+		g.dict.Update("Kids", g.kids)
+	}
+	b.form.Update("Fields", b.fields)
+	res := types.Dict{}
+	for k, v := range b.dict(entry(b.form, "DR")) {
+		res[k] = v
+	}
+	fonts := types.Dict{}
+	for k, v := range b.dict(entry(res, "Font")) {
+		fonts[k] = v
+	}
+	fonts.Update("Helv", b.helv)
+	if b.wide != nil {
+		if err := b.fillWide(); err != nil {
+			return err
+		}
+		fonts.Update(wide{}.resource(), *b.wide)
+	}
+	res.Update("Font", fonts)
+	b.form.Update("DR", res)
+	if b.signed {
+		b.form.Update("SigFlags", types.Integer(b.integer(entry(b.form, "SigFlags"))|SigFlagSignaturesExist))
+	}
+	for i, refs := range b.annots {
+		p := b.pages[i]
+		all := slices.Clone(b.array(entry(p.dict, "Annots")))
+		p.dict.Update("Annots", append(all, refs...))
+		// The order of the annotations is the tab order. W says so to PDF 2.0
+		// readers (ISO 32000-2, table 31); older ones take array order for what they
+		// do not know.
+		p.dict.Update("Tabs", types.Name("W"))
+		b.touch(p.ref)
+	}
+	return nil
+}
+
+// wideRef reserves the embedded font; its widths are known only at the end.
+func (b *builder) wideRef() (types.IndirectRef, error) {
+	if b.wide == nil {
+		ref, err := b.add(types.Dict{})
+		if err != nil {
+			return ref, err
+		}
+		b.wide = &ref
+	}
+	return *b.wide, nil
+}
+
+func (b *builder) fillWide() error {
+	ref, err := b.embedWide(b.used)
+	if err != nil {
+		return err
+	}
+	made, ok := b.ctx.FindTableEntryLight(ref.ObjectNumber.Value())
+	place, found := b.ctx.FindTableEntryLight(b.wide.ObjectNumber.Value())
+	if !ok || !found {
+		return errors.New("the embedded font was lost")
+	}
+	place.Object = made.Object
+	return nil
+}
+
+// fontsFor is the font resources for text, and the typeface to set it in.
+func (b *builder) fontsFor(s string) (types.Dict, typeface, error) {
+	face := faceFor(s)
+	if _, ok := face.(wide); !ok {
+		return types.Dict{"Helv": b.helv}, face, nil
+	}
+	if lost := missing(s); len(lost) > 0 {
+		return nil, nil, fmt.Errorf("there is no typeface for %q: write it with Latin, Greek or Cyrillic letters", string(lost))
+	}
+	ref, err := b.wideRef()
+	b.used = append(b.used, []rune(s)...)
+	return types.Dict{face.resource(): ref}, face, err
+}
+
+// Flags is the field flags /Ff that a field is written with.
+func Flags(x form.Field) int {
+	n := 0
+	set := func(on bool, flag int) {
+		if on {
+			n |= flag
+		}
+	}
+	set(x.ReadOnly, FlagReadOnly)
+	set(x.Required && x.Kind != form.Button, FlagRequired)
+	switch x.Kind {
+	case form.Text:
+		set(x.Multiline, FlagMultiline)
+		set(x.Comb > 0, FlagComb)
+		set(x.Comb > 0, FlagDoNotScroll)
+	case form.Radio:
+		n |= FlagRadio | FlagNoToggleToOff
+	case form.Button:
+		n |= FlagPushbutton
+	case form.Choice:
+		n |= FlagCombo
+	}
+	return n
+}
+
+// OnState is the export value of a check box or radio button.
+func OnState(x form.Field) string {
+	if x.Export == "" || x.Export == "Off" {
+		return "Yes"
+	}
+	return x.Export
+}
+
+func fieldType(k form.Kind) string {
+	switch k {
+	case form.CheckBox, form.Radio, form.Button:
+		return "Btn"
+	case form.Choice:
+		return "Ch"
+	case form.Signature:
+		return "Sig"
+	}
+	return "Tx"
+}
+
+// field writes one field with its widget, merged into one dictionary (ISO
+// 32000-2, 12.5.6.19); a radio button becomes a kid of its group.
+func (b *builder) field(x form.Field) error {
+	p := b.pages[x.Page-1]
+	r := x.Rect.Shift(p.origin.X, p.origin.Y)
+	l := looks{multiline: x.Multiline, comb: x.Comb, rotate: p.rotate}
+	flags := AnnotPrint
+	if x.Kind == form.Button {
+		flags = 0 // on screen, not on paper
+	}
+	d := types.Dict{
+		"Type": types.Name("Annot"), "Subtype": types.Name("Widget"), "Rect": rectArray(r),
+		"F": types.Integer(flags), "P": p.ref,
+	}
+	mk := types.Dict{}
+	if p.rotate != 0 {
+		mk["R"] = types.Integer(p.rotate)
+	}
+	own := d // where the entries of the field itself go
+	var g *group
+	if x.Kind == form.Radio {
+		g = b.groups[x.Name]
+		if g == nil {
+			g = &group{dict: types.Dict{}}
+			ref, err := b.add(g.dict)
+			if err != nil {
+				return err
+			}
+			g.ref = ref
+			b.groups[x.Name] = g
+			b.fields = append(b.fields, ref)
+		}
+		d["Parent"] = g.ref
+		own = g.dict
+	}
+	own.Update("FT", types.Name(fieldType(x.Kind)))
+	own.Update("T", str(x.Name))
+	if ff := Flags(x); ff != 0 {
+		own.Update("Ff", types.Integer(ff))
+	}
+	if x.Tooltip != "" && !own.HasEntry("TU") {
+		own.Update("TU", str(x.Tooltip))
+	}
+	if err := b.kind(x, d, own, mk, r, l); err != nil {
+		return err
+	}
+	if aa := scripts(x); aa != nil {
+		own.Update("AA", aa)
+	}
+	if len(mk) > 0 {
+		d["MK"] = mk
+	}
+	ref, err := b.add(d)
+	if err != nil {
+		return err
+	}
+	if g != nil {
+		g.kids = append(g.kids, ref)
+	} else {
+		b.fields = append(b.fields, ref)
+	}
+	b.annots[x.Page-1] = append(b.annots[x.Page-1], ref)
+	return nil
+}
+
+// kind adds what is particular to a kind of field, and its appearance.
+func (b *builder) kind(x form.Field, d, own, mk types.Dict, r geom.Rect, l looks) error {
+	w, h := l.inner(r)
+	switch x.Kind {
+	case form.CheckBox, form.Radio:
+		on := OnState(x)
+		yes, err := b.appearance(tickContent(w, h, x.Kind == form.Radio), r, l, nil)
+		if err != nil {
+			return err
+		}
+		off, err := b.appearance("", r, l, nil)
+		if err != nil {
+			return err
+		}
+		d["AP"] = types.Dict{"N": types.Dict{types.EncodeName(on): yes, "Off": off}}
+		d["AS"] = types.Name("Off")
+		mk["CA"] = types.StringLiteral(map[bool]string{true: "l", false: "8"}[x.Kind == form.Radio])
+		if !own.HasEntry("V") {
+			own.Update("V", types.Name("Off"))
+		}
+		if x.Default == on {
+			d["AS"] = nameOf(on)
+			own.Update("V", nameOf(on))
+			own.Update("DV", nameOf(on))
+		}
+		own.Update("DA", types.StringLiteral("/ZaDb 0 Tf 0 g"))
+		return nil
+	case form.Signature:
+		b.signed = true
+		ap, err := b.appearance("", r, l, nil)
+		d["AP"] = types.Dict{"N": ap}
+		return err
+	case form.Button:
+		return b.button(x, d, mk, r, l)
+	}
+	fonts, face, err := b.fontsFor(x.Default)
+	if err != nil {
+		return err
+	}
+	ap, err := b.appearance(textContent(x.Default, w, h, l, face), r, l, fonts)
+	if err != nil {
+		return err
+	}
+	d["AP"] = types.Dict{"N": ap}
+	d["DA"] = types.StringLiteral("/Helv 0 Tf 0 g")
+	if x.Default != "" {
+		d["V"], d["DV"] = str(x.Default), str(x.Default)
+	}
+	if x.Kind == form.Choice {
+		opt := types.Array{}
+		for _, o := range x.Options {
+			if o.Export != "" && o.Export != o.Label {
+				opt = append(opt, types.Array{str(o.Export), str(o.Label)})
+			} else {
+				opt = append(opt, str(o.Label))
+			}
+		}
+		d["Opt"] = opt
+		return nil
+	}
+	if n := cmp.Or(x.Comb, x.MaxLen); n > 0 { // a comb needs MaxLen (ISO 32000-2, table 231, bit 25)
+		d["MaxLen"] = types.Integer(n)
+	}
+	return nil
+}
+
+func (b *builder) button(x form.Field, d, mk types.Dict, r geom.Rect, l looks) error {
+	w, h := l.inner(r)
+	caption := cmp.Or(x.Caption, x.Name)
+	fonts, face, err := b.fontsFor(caption)
+	if err != nil {
+		return err
+	}
+	ap := types.Dict{}
+	for state, pressed := range map[string]bool{"N": false, "D": true} {
+		ref, err := b.appearance(buttonContent(caption, w, h, pressed, face), r, l, fonts)
+		if err != nil {
+			return err
+		}
+		ap[state] = ref
+	}
+	d["AP"] = ap
+	d["H"] = types.Name("P")
+	d["DA"] = types.StringLiteral("/Helv 0 Tf 0 g")
+	mk["CA"] = str(caption)
+	mk["BG"] = types.Array{types.Float(0.94)}
+	mk["BC"] = types.Array{types.Float(0.35)}
+	if a := pressAction(x.Action); a != nil {
+		d["A"] = a
+	}
+	return nil
+}
+
+// pressAction is the action dictionary of a button (ISO 32000-2, 12.7.6 and 12.6.4.12).
+func pressAction(a form.Action) types.Dict {
+	switch a.Do {
+	case form.ClearForm:
+		return types.Dict{"Type": types.Name("Action"), "S": types.Name("ResetForm")}
+	case form.PrintForm:
+		// Print is not among the four names of ISO 32000-2, table 215, but readers
+		// support it widely (common practice, no source), scripts or no scripts.
+		return types.Dict{"Type": types.Name("Action"), "S": types.Name("Named"), "N": types.Name("Print")}
+	case form.SubmitForm:
+		return types.Dict{
+			"Type": types.Name("Action"), "S": types.Name("SubmitForm"),
+			"F":     types.Dict{"Type": types.Name("Filespec"), "FS": types.Name("URL"), "F": str(a.URL)},
+			"Flags": types.Integer(0), // FDF with all fields that have a value (ISO 32000-2, table 240)
+		}
+	}
+	return nil
+}
+
+// scripts compiles the format of a field into its additional actions (ISO 32000-2, table 199).
+func scripts(x form.Field) types.Dict {
+	compiled := rules.Compile(x.Format)
+	if len(compiled) == 0 {
+		return nil
+	}
+	aa := types.Dict{}
+	for trigger, js := range compiled {
+		aa[trigger] = types.Dict{"Type": types.Name("Action"), "S": types.Name("JavaScript"), "JS": str(js)}
+	}
+	return aa
+}
+
+// Strip takes every field out of a PDF: the form dictionary and all widgets. The
+// pages stay as they are.
+func Strip(src []byte) ([]byte, error) {
+	f, err := parse(src)
+	if err != nil {
+		return nil, err
+	}
+	if err := f.dropFields(func(Widget) (string, error) { return "", nil }); err != nil {
+		return nil, err
+	}
+	return f.increment()
+}
+
+// dropFields removes the form and its widgets. The function gives the content
+// that takes the place of a widget on its page; empty for none.
+func (f *file) dropFields(instead func(Widget) (string, error)) error {
+	ws, err := f.widgets()
+	if err != nil {
+		return err
+	}
+	content := map[int]string{}
+	for _, w := range ws {
+		if w.Page == 0 {
+			continue
+		}
+		s, err := instead(w)
+		if err != nil {
+			return err
+		}
+		content[w.Page-1] += s
+	}
+	for i, p := range f.pages {
+		annots := f.array(entry(p.dict, "Annots"))
+		kept := slices.DeleteFunc(slices.Clone(annots), func(o types.Object) bool {
+			return f.name(entry(f.dict(o), "Subtype")) == "Widget"
+		})
+		if len(kept) == len(annots) && content[i] == "" {
+			continue
+		}
+		if len(kept) == 0 {
+			p.dict.Delete("Annots")
+		} else {
+			p.dict.Update("Annots", kept)
+		}
+		if content[i] != "" {
+			if err := f.appendContent(p, content[i]); err != nil {
+				return err
+			}
+		}
+		f.touch(p.ref)
+	}
+	cat, err := f.catalog()
+	if err != nil {
+		return err
+	}
+	if cat.HasEntry("AcroForm") {
+		cat.Delete("AcroForm")
+		return f.touchCatalog()
+	}
+	return nil
+}
+
+// appendContent draws more on a page, after what is there, in a graphics state
+// of its own.
+func (f *file) appendContent(p pageObject, content string) error {
+	before, err := f.stream([]byte("q\n"), nil)
+	if err != nil {
+		return err
+	}
+	after, err := f.stream([]byte("\nQ\n"+content), nil)
+	if err != nil {
+		return err
+	}
+	o := entry(p.dict, "Contents")
+	list := f.array(o)
+	if list == nil && o != nil {
+		list = types.Array{o}
+	}
+	p.dict.Update("Contents", append(append(types.Array{before}, list...), after))
+	return nil
+}
+
+// contentName puts a name into content syntax.
+func contentName(s string) string { return "/" + types.EncodeName(strings.ReplaceAll(s, " ", "_")) }

@@ -60,8 +60,12 @@ type candidate struct {
 	caption   string // printed inside the area
 	multiline bool
 	comb      int
-	lineFull  bool // a rule that runs under its own label
+	beside    bool    // the blank part of a cell or line that begins with words
+	free      float64 // how high it is blank
 }
+
+// showFrom is the confidence below which a candidate is not even worth a look.
+const showFrom = 0.4
 
 type source int
 
@@ -127,7 +131,7 @@ func (f *finder) settle() []Find {
 	slices.SortStableFunc(all, func(a, b labelled) int { return cmp.Compare(b.conf, a.conf) })
 	var out []Find
 	for _, c := range all {
-		if c.conf < 0.25 || c.rect.W() < form.MinSide || c.rect.H() < form.MinSide {
+		if c.conf < showFrom || c.rect.W() < form.MinSide || c.rect.H() < form.MinSide {
 			continue
 		}
 		if slices.ContainsFunc(out, func(o Find) bool {
@@ -139,6 +143,9 @@ func (f *finder) settle() []Find {
 		kind := c.kind
 		if kind == form.Text && isSignature(c.label.text) && c.comb == 0 && c.how != fromWhite && c.rect.W() >= 60 {
 			kind = form.Signature
+			if c.how == fromRule { // a hand needs more room than a line of type
+				c.rect.Y1 = c.rect.Y0 + math.Max(c.rect.H(), math.Min(24, c.free-1))
+			}
 		}
 		find := Find{
 			Kind: kind, Rect: c.rect.Rounded(), Label: c.label.text, Multiline: c.multiline, Comb: c.comb,

@@ -95,6 +95,16 @@ const maxNameWords = 5
 // nameFrom makes a short lower_snake name of a label.
 func nameFrom(l label) string {
 	words := significant(l.text, maxNameWords)
+	if len(words) == 1 { // "wanted from" says more than "wanted"
+		if all := wordsOf(l.text); len(all) == 2 || len(all) == 3 {
+			words = nil
+			for _, w := range all {
+				if w = ascii(strings.Trim(w, "-'’")); w != "" {
+					words = append(words, w)
+				}
+			}
+		}
+	}
 	if l.row != "" {
 		row := significant(l.row, 3)
 		head := significant(l.text, 3)

@@ -11,6 +11,9 @@ import (
 	"zealousmargin.example/internal/geom"
 )
 
+// besideWords lowers a blank stretch that merely follows words in the same band.
+const besideWords = -0.25
+
 const (
 	touch     = 1.6  // a rule that ends this close to another touches it
 	minSlotW  = 9.0  // narrower is no place to write a sign
@@ -209,18 +212,22 @@ func (f *finder) slot(s slot) {
 	default:
 		c.how, c.score = fromRule, 0.82
 		c.what = fmt.Sprintf("rule %s pt long", pt(wide))
+		if f.hanging(s) {
+			return // the upper edge of a table or a box
+		}
 		if wide > 0.92*f.textWidth() && wide > 300 {
 			c.score -= 0.3 // as wide as the text: more often a divider
 		}
 		if wide < 24 {
-			c.score -= 0.3
+			c.score -= 0.5 // a stroke of a drawing
 		}
 	}
 	if !white && tone < paper && f.tinted() {
 		c.score -= 0.4 // this form writes on white, and here is none
 	}
 	c.score += rank
-	c.lineFull = rank < 0
+	c.beside = rank <= besideWords
+	c.free = free
 	c.rect = geom.Rect{X0: gap[0], Y0: area.Y0, X1: gap[1], Y1: area.Y0 + fieldHeight(c.how, free, ceiling < area.Y1)}
 	if c.how == fromCell && free >= multiFrom && wide >= multiW {
 		c.multiline = true
@@ -235,6 +242,17 @@ func (f *finder) slot(s slot) {
 		c.rect.X0, c.rect.X1 = s.x0, s.x1
 	}
 	f.cands = append(f.cands, c)
+}
+
+// hanging tells whether uprights hang from both ends of the bottom rule and none
+// stands on it.
+func (f *finder) hanging(s slot) bool {
+	at := func(x float64) bool {
+		return slices.ContainsFunc(f.ev.V, func(v evidence.Rule) bool {
+			return math.Abs(v.At-x) < 2 && math.Abs(v.To-s.bottom) < 2 && v.From < s.bottom-6
+		})
+	}
+	return at(s.x0) && at(s.x1)
 }
 
 // even tells whether the ticks divide the slot into cells of one width.
@@ -337,7 +355,7 @@ func (f *finder) blank(s slot, area geom.Rect, all []ink, band float64) (gap [2]
 	case colon && share >= 0.2:
 		return best, -0.02, true
 	case share >= 0.5 && w >= 40:
-		return best, -0.25, true
+		return best, besideWords, true
 	}
 	return best, 0, false
 }

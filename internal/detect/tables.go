@@ -13,7 +13,23 @@ import (
 func (f *finder) judgeTables() {
 	for i := range f.cands {
 		c := &f.cands[i]
-		if c.how != fromCell && c.how != fromColumn || c.caption != "" {
+		if c.how != fromCell && c.how != fromColumn {
+			continue
+		}
+		if c.beside {
+			c.score -= 0.2
+			n := 0
+			for _, r := range f.columnsBeside(c.area) {
+				if f.hasWords(r) {
+					n++
+				}
+			}
+			if n >= 2 { // a row of a printed table, with room after the words
+				c.score -= 0.5
+			}
+			continue
+		}
+		if c.caption != "" {
 			continue
 		}
 		full, blank := 0, 0

@@ -245,3 +245,15 @@ func (d *Doc) Title() string {
 	}
 	return strings.TrimSpace(res.Value)
 }
+
+// save writes the document afresh, which mends its cross-reference.
+func (d *Doc) save() ([]byte, error) {
+	res, err := d.in.FPDF_SaveAsCopy(&requests.FPDF_SaveAsCopy{Document: d.ref, Flags: requests.SaveFlagNoIncremental})
+	if err != nil {
+		return nil, err
+	}
+	if res.FileBytes == nil {
+		return nil, ErrDamaged
+	}
+	return *res.FileBytes, nil
+}

@@ -59,7 +59,10 @@ func Prove(src, out []byte, t *form.Template) error {
 	if err != nil {
 		return err
 	}
-	wrong = append(wrong, compare(t.Placed(), after.widgets[min(len(before.widgets), len(after.widgets)):])...)
+	ours := slices.DeleteFunc(after.widgets, func(w seen) bool {
+		return slices.ContainsFunc(before.widgets, func(o seen) bool { return o.name == w.name })
+	})
+	wrong = append(wrong, compare(t.Placed(), ours)...)
 	parsed, err := Widgets(out)
 	if err != nil {
 		return fmt.Errorf("the written file cannot be parsed: %w", err)

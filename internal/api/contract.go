@@ -1,0 +1,217 @@
+// Package api holds the JSON shapes that scripts and other programs depend on:
+// the output of the detect and inspect commands, and the template that build
+// reads. Rectangles are [x0, y0, x1, y1] in PDF points, origin at the lower left
+// corner of the visible, unrotated page.
+package api
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+
+	"zealousmargin.example/internal/detect"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/pdf"
+)
+
+// Pages is the whole of a document's fields.
+type Pages struct {
+	Pages []Page `json:"pages"`
+}
+
+// Page is one page with its fields.
+type Page struct {
+	Page   int     `json:"page"`
+	Width  float64 `json:"width"`
+	Height float64 `json:"height"`
+	Fields []Field `json:"fields"`
+}
+
+// Field is one field, found or read from a file.
+type Field struct {
+	Type       form.Kind `json:"type"`
+	Rect       geom.Rect `json:"rect"`
+	Name       string    `json:"name"`
+	Label      string    `json:"label"`
+	Group      string    `json:"group"`
+	Multiline  bool      `json:"multiline"`
+	Comb       int       `json:"comb"`
+	Format     string    `json:"format"`
+	Confidence float64   `json:"confidence"`
+	// The rest is known of the fields of a file only.
+	*Detail
+}
+
+// Detail is what inspect adds.
+type Detail struct {
+	Flags   int           `json:"flags"`
+	Value   string        `json:"value"`
+	Tooltip string        `json:"tooltip"`
+	MaxLen  int           `json:"maxlen"`
+	Options []form.Option `json:"options"`
+	Actions []string      `json:"actions"`
+}
+
+// Detect finds the fields of a PDF and lists those that would be placed.
+func Detect(b []byte) (Pages, error) {
+	d, err := pdf.Open(b)
+	if err != nil {
+		return Pages{}, err
+	}
+	defer d.Close()
+	out := Pages{Pages: []Page{}}
+	taken := map[string]bool{}
+	for i, p := range d.Pages() {
+		ev, err := d.Evidence(i + 1)
+		if err != nil {
+			return Pages{}, err
+		}
+		page := Page{Page: i + 1, Width: p.Width, Height: p.Height, Fields: []Field{}}
+		for _, f := range detect.Page(ev) {
+			if f.Confidence < form.LikelyFrom {
+				continue
+			}
+			name := form.FreeName(f.Name, taken)
+			taken[name] = true
+			group := ""
+			if f.Kind == form.Radio {
+				group = name
+			}
+			page.Fields = append(page.Fields, Field{
+				Type: f.Kind, Rect: f.Rect, Name: name, Label: f.Label, Group: group, Multiline: f.Multiline,
+				Comb: f.Comb, Format: f.Format, Confidence: f.Confidence,
+			})
+		}
+		out.Pages = append(out.Pages, page)
+	}
+	return out, nil
+}
+
+// Inspect lists the fields that a PDF has.
+func Inspect(b []byte) (Pages, error) {
+	d, err := pdf.Open(b)
+	if err != nil {
+		return Pages{}, err
+	}
+	pages := d.Pages()
+	d.Close()
+	ws, err := pdf.Widgets(b)
+	if err != nil {
+		return Pages{}, err
+	}
+	out := Pages{Pages: []Page{}}
+	for i, p := range pages {
+		page := Page{Page: i + 1, Width: p.Width, Height: p.Height, Fields: []Field{}}
+		for _, w := range ws {
+			if w.Page == i+1 {
+				page.Fields = append(page.Fields, inspected(w))
+			}
+		}
+		out.Pages = append(out.Pages, page)
+	}
+	return out, nil
+}
+
+func inspected(w pdf.Widget) Field {
+	f := Field{
+		Type: w.Kind, Rect: w.Rect, Name: w.Name, Label: w.Tooltip, Multiline: w.Kind == form.Text && w.Flags&pdf.FlagMultiline != 0,
+		Comb: w.Comb(), Format: w.Format(), Confidence: 1,
+		Detail: &Detail{Flags: w.Flags, Value: w.Value, Tooltip: w.Tooltip, MaxLen: w.MaxLen, Options: w.Options, Actions: w.Presses},
+	}
+	if w.Kind == form.Radio {
+		f.Group = w.Name
+	}
+	if f.Options == nil {
+		f.Options = []form.Option{}
+	}
+	if f.Actions == nil {
+		f.Actions = []string{}
+	}
+	for _, k := range []string{"K", "F", "V", "C"} {
+		if s := w.Scripts[k]; s != "" {
+			f.Actions = append(f.Actions, k+": "+s)
+		}
+	}
+	return f
+}
+
+// Template reads a template: {"fields": [{"page": 1, "rect": [...], "type":
+// "text", "name": "..."}]}, or the output of detect or inspect. Pages are those of
+// the document that it is for. Missing ids and tab orders are filled in.
+func Template(b []byte, pages []form.Page) (*form.Template, error) {
+	t := form.Template{Pages: pages}
+	var in struct {
+		Title  string       `json:"title"`
+		Fields []form.Field `json:"fields"`
+		Pages  []struct {
+			Page   int          `json:"page"`
+			Fields []form.Field `json:"fields"`
+		} `json:"pages"`
+	}
+	raw, err := withoutFormatNames(b)
+	if err != nil {
+		return nil, err
+	}
+	if err := json.Unmarshal(raw, &in); err != nil {
+		return nil, fmt.Errorf("the template cannot be read: %w", err)
+	}
+	all := in.Fields
+	for _, p := range in.Pages {
+		for _, f := range p.Fields {
+			f.Page = p.Page
+			all = append(all, f)
+		}
+	}
+	if len(all) == 0 {
+		return nil, fmt.Errorf("the template has no fields: it needs {\"fields\": [...]}")
+	}
+	for i := range all {
+		f := &all[i]
+		f.ID = form.NewID()
+		f.Order = float64(i + 1)
+		if f.Page == 0 {
+			f.Page = 1
+		}
+		if f.Comb > 0 && f.MaxLen == 0 {
+			f.MaxLen = f.Comb
+		}
+		if f.Tooltip == "" {
+			f.Tooltip = f.Label
+		}
+	}
+	if err := t.Apply(form.Edit{After: all}); err != nil {
+		return nil, err
+	}
+	t.Title = in.Title
+	return &t, nil
+}
+
+// withoutFormatNames drops formats that are given by name only, as detect prints
+// them: a wording's hint, not yet a rule.
+func withoutFormatNames(b []byte) ([]byte, error) {
+	var v any
+	dec := json.NewDecoder(bytes.NewReader(b))
+	dec.UseNumber()
+	if err := dec.Decode(&v); err != nil {
+		return nil, fmt.Errorf("the template is not valid JSON: %w", err)
+	}
+	var walk func(any)
+	walk = func(v any) {
+		switch v := v.(type) {
+		case map[string]any:
+			if _, named := v["format"].(string); named {
+				delete(v, "format")
+			}
+			for _, x := range v {
+				walk(x)
+			}
+		case []any:
+			for _, x := range v {
+				walk(x)
+			}
+		}
+	}
+	walk(v)
+	return json.Marshal(v)
+}

@@ -1,0 +1,79 @@
+package pdf
+
+import (
+	"bytes"
+	"fmt"
+
+	"zealousmargin.example/internal/form"
+)
+
+// Health is the outcome of looking a file over before it is used.
+type Health struct {
+	Pages    []form.Page
+	Fields   int    // widgets that the file has already
+	Title    string // from the information dictionary
+	Repaired bool   // the file was damaged and could be mended
+	Bytes    []byte // the file to work on: src itself, or the mended one
+}
+
+// Check looks a file over. A file that one reader opens but whose objects cannot
+// be parsed, or whose cross-reference does not fit, is repaired by writing it
+// afresh; the result says so. The error says why a file cannot be used.
+func Check(src []byte) (Health, error) {
+	d, err := Open(src)
+	if err != nil {
+		return Health{}, err
+	}
+	h := Health{Pages: d.Pages(), Title: d.Title(), Bytes: src}
+	ws, perr := checkObjects(src, len(h.Pages))
+	if perr == nil && wholeTail(src) {
+		h.Fields = len(ws)
+		d.Close()
+		return h, nil
+	}
+	fresh, serr := d.save()
+	d.Close()
+	if serr != nil {
+		return Health{}, ErrDamaged
+	}
+	ws, err = checkObjects(fresh, len(h.Pages))
+	if err != nil {
+		return Health{}, fmt.Errorf("%w (%v)", ErrDamaged, err)
+	}
+	h.Bytes, h.Repaired, h.Fields = fresh, true, len(ws)
+	return h, nil
+}
+
+func checkObjects(b []byte, pages int) ([]Widget, error) {
+	f, err := parse(b)
+	if err != nil {
+		return nil, err
+	}
+	if len(f.pages) != pages {
+		return nil, fmt.Errorf("one reader counts %d pages, the other %d", pages, len(f.pages))
+	}
+	return f.widgets()
+}
+
+// wholeTail tells whether the file ends as a PDF must (ISO 32000-2, 7.5.5):
+// startxref with an offset at which a cross-reference section really is.
+func wholeTail(b []byte) bool {
+	tail := b[max(0, len(b)-1024):]
+	i := bytes.LastIndex(tail, []byte("startxref"))
+	if i < 0 || !bytes.Contains(tail[i:], []byte("%%EOF")) {
+		return false
+	}
+	var offset int
+	if _, err := fmt.Sscan(string(tail[i+len("startxref"):]), &offset); err != nil || offset <= 0 || offset >= len(b) {
+		return false
+	}
+	head := bytes.Index(b, []byte("%PDF-")) // offsets count from the header
+	at := bytes.TrimLeft(b[min(len(b), offset+max(0, head)):], "\r\n\t \x00")
+	if bytes.HasPrefix(at, []byte("xref")) {
+		return true
+	}
+	var n, g int
+	var word string
+	_, err := fmt.Sscan(string(at[:min(40, len(at))]), &n, &g, &word)
+	return err == nil && word == "obj"
+}

@@ -21,6 +21,7 @@ import (
 	"slices"
 	"strings"
 
+	"zealousmargin.example/internal/arrange"
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
@@ -79,15 +80,31 @@ const (
 )
 
 type finder struct {
-	ev    *evidence.Page
-	lines []evidence.Line // without leaders and ticks
-	ticks []geom.Rect
-	cands []candidate
+	ev     *evidence.Page
+	lines  []evidence.Line // without leaders and ticks
+	ticks  []geom.Rect
+	cands  []candidate
 	whites []geom.Rect // see whiteAreas
 }
 
 // Page finds the fields of one page, in reading order.
 func Page(ev *evidence.Page) []Find {
+	found := examine(ev).settle()
+	view := geom.ToView(ev.Width, ev.Height, ev.Rotate)
+	rects := make([]geom.Rect, len(found))
+	for i, f := range found {
+		rects[i] = f.Rect.Apply(view)
+	}
+	finds := make([]Find, 0, len(found))
+	for _, i := range arrange.ReadingOrder(rects) {
+		finds = append(finds, found[i])
+	}
+	nameAll(finds)
+	return finds
+}
+
+// examine gathers the candidates of a page.
+func examine(ev *evidence.Page) *finder {
 	f := &finder{ev: ev}
 	for _, l := range ev.Lines {
 		if len(l.Words) == 1 && (evidence.IsLeader(l.Words[0].Text) || evidence.IsTick(l.Words[0].Text)) {
@@ -101,18 +118,7 @@ func Page(ev *evidence.Page) []Find {
 	f.findWhite()
 	f.findLeaders()
 	f.judgeTables()
-	finds := f.settle()
-	slices.SortStableFunc(finds, func(a, b Find) int {
-		switch {
-		case form.Before(a.Rect, b.Rect):
-			return -1
-		case form.Before(b.Rect, a.Rect):
-			return 1
-		}
-		return 0
-	})
-	nameAll(finds)
-	return finds
+	return f
 }
 
 // settle labels the candidates, keeps the best of those that overlap, and drops
@@ -196,3 +202,40 @@ func shorten(s string, n int) string {
 }
 
 func pt(v float64) string { return fmt.Sprintf("%.0f", v) }
+
+// At gives the shape and the name that a field of a kind takes when it is placed
+// at a point: those of the smallest writing area or tick box there. A line to
+// write on counts up to its field's height above it. The bool is false when there
+// is none.
+func At(ev *evidence.Page, p geom.Point, kind form.Kind) (Find, bool) {
+	f := examine(ev)
+	best := -1
+	for i, c := range f.cands {
+		area := c.area.Union(c.rect).Inset(-1)
+		if c.how == fromRule || c.how == fromLeader {
+			area = c.rect.Inset(-2)
+		}
+		if !area.Contains(p) || kind != form.CheckBox && c.kind == form.CheckBox {
+			continue
+		}
+		if best < 0 || area.Area() < f.cands[best].area.Union(f.cands[best].rect).Area() {
+			best = i
+		}
+	}
+	if best < 0 {
+		return Find{}, false
+	}
+	c := f.cands[best]
+	l := f.labelFor(c)
+	find := Find{Kind: kind, Rect: c.rect, Label: l.text, Tooltip: tooltip(l), Name: nameFrom(l), Comb: c.comb, Multiline: c.multiline, Format: formatOf(l.text), Evidence: c.evidence(l)}
+	switch {
+	case kind == form.CheckBox && c.kind != form.CheckBox:
+		side := math.Min(10, c.rect.H())
+		m := geom.Point{X: p.X, Y: c.rect.Mid().Y}
+		find.Rect = geom.Rect{X0: m.X - side/2, Y0: m.Y - side/2, X1: m.X + side/2, Y1: m.Y + side/2}
+	case kind == form.Signature:
+		find.Rect.Y1 = find.Rect.Y0 + math.Max(c.rect.H(), math.Min(24, c.free-1))
+	}
+	find.Rect = find.Rect.Rounded()
+	return find, true
+}

@@ -167,8 +167,8 @@ func (f Field) Placed() bool {
 	return f.Find == nil || f.Find.Kept || f.Find.Confidence >= LikelyFrom
 }
 
-// Open tells whether the field is a find that nobody has kept yet.
-func (f Field) Open() bool { return f.Find != nil && !f.Find.Kept }
+// OpenFind tells whether the field is a find that nobody has kept yet.
+func (f Field) OpenFind() bool { return f.Find != nil && !f.Find.Kept }
 
 // Level is the confidence of a find in words, and empty for any other field.
 func (f Field) Level() Level {

@@ -433,7 +433,7 @@ func (t *Template) Keep(ids []string) (Edit, error) {
 func (t *Template) Drop(ids []string) (Edit, error) {
 	open := slices.DeleteFunc(slices.Clone(ids), func(id string) bool {
 		f, ok := t.Field(id)
-		return !ok || !f.Open()
+		return !ok || !f.OpenFind()
 	})
 	return t.remove("dropped", open)
 }
@@ -450,7 +450,7 @@ func (t *Template) DropBelow(page int, confidence float64) (Edit, error) {
 func (t *Template) open(page int, below float64) []string {
 	var ids []string
 	for _, f := range t.Fields {
-		if f.Open() && (page == 0 || f.Page == page) && f.Find.Confidence < below {
+		if f.OpenFind() && (page == 0 || f.Page == page) && f.Find.Confidence < below {
 			ids = append(ids, f.ID)
 		}
 	}

@@ -1,0 +1,169 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"os/signal"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"zealousmargin.example/demo"
+	"zealousmargin.example/internal/jobs"
+	"zealousmargin.example/internal/store"
+	"zealousmargin.example/internal/web"
+)
+
+// settings are the flags that serve, work and demo share.
+type settings struct {
+	database, address, office string
+	workers                   int
+	secure                    bool
+}
+
+func (s *settings) flags(c *cobra.Command, workers int) {
+	c.Flags().StringVar(&s.database, "database", os.Getenv("ZM_DATABASE_URL"), "PostgreSQL address (or ZM_DATABASE_URL)")
+	c.Flags().IntVar(&s.workers, "workers", workers, "how many background jobs run at once")
+}
+
+func (s *settings) pageFlags(c *cobra.Command) {
+	c.Flags().StringVar(&s.address, "address", "127.0.0.1:8470", "where to listen")
+	c.Flags().BoolVar(&s.secure, "secure-cookies", false, "send cookies over https only")
+}
+
+func (s *settings) open(ctx context.Context) (*store.Store, *jobs.Queue, error) {
+	if s.database == "" {
+		return nil, nil, usageError{errors.New("name the database: --database postgres://... or ZM_DATABASE_URL")}
+	}
+	st, err := store.Open(ctx, s.database)
+	if err != nil {
+		return nil, nil, err
+	}
+	q, err := jobs.New(ctx, st, s.workers)
+	if err != nil {
+		st.Close()
+		return nil, nil, err
+	}
+	return st, q, nil
+}
+
+func untilSignal() (context.Context, context.CancelFunc) {
+	return signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+}
+
+func serveCommand() *cobra.Command {
+	var s settings
+	c := &cobra.Command{
+		Use: "serve", Short: "Start the application", Args: args(0, "[--address A] [--database URL] [--workers N]"),
+		RunE: func(*cobra.Command, []string) error {
+			ctx, stop := untilSignal()
+			defer stop()
+			st, q, err := s.open(ctx)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			return serve(ctx, st, q, s, "")
+		},
+	}
+	s.flags(c, 2)
+	s.pageFlags(c)
+	c.Flags().StringVar(&s.office, "office", "Forms office", "the name of the office that works here")
+	return c
+}
+
+func workCommand() *cobra.Command {
+	var s settings
+	c := &cobra.Command{
+		Use: "work", Short: "Run background jobs only", Args: args(0, "[--database URL] [--workers N]"),
+		RunE: func(*cobra.Command, []string) error {
+			ctx, stop := untilSignal()
+			defer stop()
+			st, q, err := s.open(ctx)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			if err := q.Start(ctx); err != nil {
+				return err
+			}
+			<-ctx.Done()
+			return stopQueue(q)
+		},
+	}
+	s.flags(c, 2)
+	return c
+}
+
+func demoCommand() *cobra.Command {
+	var s settings
+	var only bool
+	c := &cobra.Command{
+		Use: "demo", Short: "Start the application with the demo office", Args: args(0, "[--address A] [--database URL] [--load-only]"),
+		RunE: func(*cobra.Command, []string) error {
+			ctx, stop := untilSignal()
+			defer stop()
+			s.office = demo.Office
+			st, q, err := s.open(ctx)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			if err := demo.Load(ctx, st); err != nil {
+				return err
+			}
+			if only {
+				return nil
+			}
+			return serve(ctx, st, q, s, demo.SignInHint())
+		},
+	}
+	s.flags(c, 2)
+	s.pageFlags(c)
+	c.Flags().BoolVar(&only, "load-only", false, "load the demo office and stop")
+	return c
+}
+
+// serve answers requests until ctx ends, then lets what is running finish.
+func serve(ctx context.Context, st *store.Store, q *jobs.Queue, s settings, hint string) error {
+	if err := q.Start(context.WithoutCancel(ctx)); err != nil {
+		return err
+	}
+	h, stop, err := web.New(st, q, web.Options{Office: s.office, Hint: hint, Secure: s.secure})
+	if err != nil {
+		return err
+	}
+	defer stop()
+	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp", s.address)
+	if err != nil {
+		return fmt.Errorf("%s cannot be used: stop what listens there, or choose another --address: %w", s.address, err)
+	}
+	srv := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, ErrorLog: slog.NewLogLogger(slog.Default().Handler(), slog.LevelWarn)}
+	fmt.Printf("\n  Zealous Margin is ready: http://%s\n", l.Addr())
+	if hint != "" {
+		fmt.Printf("  %s\n", hint)
+	}
+	fmt.Print("  Ctrl-C stops it.\n\n")
+	done := make(chan error, 1)
+	go func() { done <- srv.Serve(l) }()
+	select {
+	case err := <-done:
+		return err
+	case <-ctx.Done():
+	}
+	last, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
+	defer cancel()
+	return errors.Join(srv.Shutdown(last), stopQueue(q))
+}
+
+func stopQueue(q *jobs.Queue) error {
+	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	defer cancel()
+	return q.Stop(ctx)
+}

@@ -1,0 +1,213 @@
+// Package browser drives headless Chromium for the tests and for the pictures of
+// the documentation. Coordinates are CSS pixels in the viewport.
+package browser
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"os"
+	"time"
+
+	cdpbrowser "github.com/chromedp/cdproto/browser"
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/page"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+)
+
+// Browser is one browser with one page.
+type Browser struct {
+	ctx    context.Context
+	cancel []context.CancelFunc
+}
+
+// Options are the ways in which a browser differs.
+type Options struct {
+	Width, Height int64
+	Downloads     string // a folder; empty leaves downloads off
+}
+
+// Start opens a browser on a blank page.
+func Start(o Options) (*Browser, error) {
+	if o.Width == 0 {
+		o.Width, o.Height = 1280, 800
+	}
+	opts := append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.NoSandbox, chromedp.DisableGPU,
+		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("disable-extensions", false), // the PDF viewer is one
+		chromedp.Flag("disable-print-preview", true),
+		chromedp.Flag("disable-features", "Translate,LocalNetworkAccessChecks,OptimizationHints,MediaRouter"),
+		chromedp.WindowSize(int(o.Width), int(o.Height)),
+	)
+	alloc, stop := chromedp.NewExecAllocator(context.Background(), opts...)
+	ctx, cancel := chromedp.NewContext(alloc)
+	b := &Browser{ctx: ctx, cancel: []context.CancelFunc{cancel, stop}}
+	if err := chromedp.Do(ctx, chromedp.Navigate("about:blank"), chromedp.EmulateViewport(o.Width, o.Height)); err != nil {
+		b.Close()
+		return nil, fmt.Errorf("the browser did not start: %w", err)
+	}
+	if o.Downloads != "" {
+		_, err := chromedp.CallBrowser(ctx, cdpbrowser.SetDownloadBehavior, cdpbrowser.SetDownloadBehaviorParams{Behavior: "allow", DownloadPath: o.Downloads})
+		if err != nil {
+			b.Close()
+			return nil, err
+		}
+	}
+	return b, nil
+}
+
+// Close ends the browser.
+func (b *Browser) Close() {
+	for _, c := range b.cancel {
+		c()
+	}
+}
+
+// Context is the chromedp context of the page, for what is not wrapped here.
+func (b *Browser) Context() context.Context { return b.ctx }
+
+func (b *Browser) do(steps ...chromedp.Action[chromedp.Void]) error {
+	ctx, cancel := context.WithTimeout(b.ctx, 30*time.Second)
+	defer cancel()
+	return chromedp.Do(ctx, steps...)
+}
+
+// Open goes to an address and waits until it is loaded.
+func (b *Browser) Open(url string) error { return b.do(chromedp.Navigate(url)) }
+
+// Eval evaluates an expression, which may be a promise, into out (or nowhere when out is nil).
+func (b *Browser) Eval(js string, out any) error {
+	ctx, cancel := context.WithTimeout(b.ctx, 30*time.Second)
+	defer cancel()
+	s, err := chromedp.Run(ctx, chromedp.Evaluate[string]("Promise.resolve("+js+").then(v => JSON.stringify(v === undefined ? null : v))", chromedp.EvalAwaitPromise))
+	if err != nil {
+		return fmt.Errorf("%s: %w", js, err)
+	}
+	if out == nil {
+		return nil
+	}
+	return json.Unmarshal([]byte(s), out)
+}
+
+// Wait waits up to 15 seconds until an expression is true.
+func (b *Browser) Wait(js string) error {
+	var last error
+	for end := time.Now().Add(15 * time.Second); time.Now().Before(end); time.Sleep(40 * time.Millisecond) {
+		var ok bool
+		if last = b.Eval("!!("+js+")", &ok); last == nil && ok {
+			return nil
+		}
+	}
+	return fmt.Errorf("it did not come true: %s (%v)", js, last)
+}
+
+// Rect is where the first element that a CSS selector matches stands.
+func (b *Browser) Rect(css string) (x, y, w, h float64, err error) {
+	var r []float64
+	q, _ := json.Marshal(css)
+	err = b.Eval(fmt.Sprintf("(e => { if (!e) return null; e.scrollIntoView({block:'nearest'}); const r = e.getBoundingClientRect(); return [r.x, r.y, r.width, r.height] })(document.querySelector(%s))", q), &r)
+	if err != nil || r == nil {
+		return 0, 0, 0, 0, fmt.Errorf("there is no %s on the page (%v)", css, err)
+	}
+	return r[0], r[1], r[2], r[3], nil
+}
+
+// Click presses the middle of the first element that a CSS selector matches.
+func (b *Browser) Click(css string) error {
+	x, y, w, h, err := b.Rect(css)
+	if err != nil {
+		return err
+	}
+	return b.ClickAt(x+w/2, y+h/2)
+}
+
+// ClickAt presses a point.
+func (b *Browser) ClickAt(x, y float64) error { return b.Drag(x, y, x, y) }
+
+// Drag presses at one point, moves in steps to another, and lets go.
+func (b *Browser) Drag(x0, y0, x1, y1 float64) error {
+	mouse := func(t input.DispatchMouseEventType, x, y float64) error {
+		p := input.DispatchMouseEventParams{Type: t, X: x, Y: y, ClickCount: 1, Button: input.MouseButtonLeft}
+		if t == input.DispatchMouseEventTypeMouseMoved {
+			p.ClickCount = 0
+		}
+		_, err := chromedp.Call(b.ctx, input.DispatchMouseEvent, p)
+		return err
+	}
+	if err := mouse(input.DispatchMouseEventTypeMouseMoved, x0, y0); err != nil {
+		return err
+	}
+	if err := mouse(input.DispatchMouseEventTypeMousePressed, x0, y0); err != nil {
+		return err
+	}
+	if x0 != x1 || y0 != y1 {
+		const steps = 6
+		for i := 1; i <= steps; i++ {
+			f := float64(i) / steps
+			if err := mouse(input.DispatchMouseEventTypeMouseMoved, x0+(x1-x0)*f, y0+(y1-y0)*f); err != nil {
+				return err
+			}
+		}
+	}
+	return mouse(input.DispatchMouseEventTypeMouseReleased, x1, y1)
+}
+
+// Modifiers for Key.
+const (
+	Ctrl  = chromedp.ModifierCtrl
+	Shift = chromedp.ModifierShift
+)
+
+// Keys by name, for Key.
+const (
+	Enter      = kb.Enter
+	Tab        = kb.Tab
+	Delete     = kb.Delete
+	Escape     = kb.Escape
+	ArrowRight = kb.ArrowRight
+	ArrowDown  = kb.ArrowDown
+)
+
+// Key types keys with modifiers held.
+func (b *Browser) Key(keys string, mods ...chromedp.Modifier) error {
+	var opts []chromedp.KeyOption
+	if len(mods) > 0 {
+		opts = append(opts, chromedp.KeyModifiers(mods...))
+	}
+	return b.do(chromedp.KeyEvent(keys, opts...))
+}
+
+// Type types slowly enough for scripts that run at every key.
+func (b *Browser) Type(text string, pause time.Duration) error {
+	for _, r := range text {
+		if err := b.Key(string(r)); err != nil {
+			return err
+		}
+		time.Sleep(pause)
+	}
+	return nil
+}
+
+// Fill gives an input of the page a value as a person would: all of it replaced,
+// then left.
+func (b *Browser) Fill(css, value string) error {
+	q, _ := json.Marshal(css)
+	v, _ := json.Marshal(value)
+	return b.Eval(fmt.Sprintf("(e => { e.focus(); e.value = %s; e.dispatchEvent(new Event('input', {bubbles:true})); e.dispatchEvent(new Event('change', {bubbles:true})); return true })(document.querySelector(%s))", v, q), nil)
+}
+
+// Upload chooses files for a file input.
+func (b *Browser) Upload(css string, files ...string) error {
+	return b.do(chromedp.SetUploadFiles(chromedp.CSS(css), files, chromedp.NodeReady))
+}
+
+// Shot writes a picture of the page as PNG.
+func (b *Browser) Shot(file string) error {
+	res, err := chromedp.Call(b.ctx, page.CaptureScreenshot, page.CaptureScreenshotParams{})
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(file, res.Data, 0o644)
+}

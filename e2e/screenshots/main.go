@@ -1,0 +1,108 @@
+// Command screenshots makes the pictures of the documentation from a running
+// demo office: screenshots ADDRESS FOLDER.
+package main
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"time"
+
+	"zealousmargin.example/demo"
+	"zealousmargin.example/e2e/browser"
+)
+
+func main() {
+	if len(os.Args) != 3 {
+		fmt.Fprintln(os.Stderr, "use: screenshots ADDRESS FOLDER")
+		os.Exit(2)
+	}
+	if err := run(os.Args[1], os.Args[2]); err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		os.Exit(1)
+	}
+}
+
+type shooter struct {
+	*browser.Browser
+	address, folder string
+	err             error
+}
+
+// try runs a step unless an earlier one failed.
+func (s *shooter) try(step func() error) {
+	if s.err == nil {
+		s.err = step()
+	}
+}
+
+func (s *shooter) open(path string) { s.try(func() error { return s.Open(s.address + path) }) }
+func (s *shooter) click(css string) { s.try(func() error { return s.Click(css) }) }
+func (s *shooter) wait(js string)   { s.try(func() error { return s.Wait(js) }) }
+
+func (s *shooter) shot(name string) {
+	s.try(func() error {
+		time.Sleep(400 * time.Millisecond) // let pictures and typefaces settle
+		return s.Shot(filepath.Join(s.folder, name+".png"))
+	})
+}
+
+func run(address, folder string) error {
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		return err
+	}
+	b, err := browser.Start(browser.Options{})
+	if err != nil {
+		return err
+	}
+	defer b.Close()
+	s := &shooter{Browser: b, address: address, folder: folder}
+	p := demo.People[0]
+	s.open("/sign-in")
+	s.shot("sign-in")
+	s.try(func() error { return s.Fill("input[name=email]", p.Email) })
+	s.try(func() error { return s.Fill("input[name=password]", p.Password) })
+	s.click("button.do")
+	s.wait("document.querySelector('#documents .row')")
+	s.click("#documents .row .go a")
+	s.wait("document.getElementById('find-all')")
+	s.wait("document.getElementById('picture').complete")
+	s.shot("find-before")
+	s.click("#find-all")
+	s.wait("document.querySelectorAll('#overlay .f').length > 15")
+	s.shot("find")
+	s.click(".note .line[data-open]:not(.x)")
+	s.wait("document.querySelector('.note.open .s')")
+	s.shot("find-note")
+	s.try(func() error { return s.Eval("document.querySelector('.stages a[href$=fit]').click()", nil) })
+	s.wait("document.querySelector('#kit .kind') && document.querySelectorAll('#overlay .f').length > 15")
+	s.try(func() error {
+		return s.Eval("[...document.querySelectorAll('.note .n')].find(n => n.textContent.startsWith('registration')).click()", nil)
+	})
+	s.wait("document.querySelector('.note.open .s')")
+	s.shot("fit")
+	s.try(func() error { return s.Eval("document.querySelector('.stages a[href$=rules]').click()", nil) })
+	s.wait("document.querySelector('[data-format=date]')")
+	s.try(func() error {
+		return s.Eval("[...document.querySelectorAll('.note .n')].find(n => n.textContent.startsWith('date')).click()", nil)
+	})
+	s.wait("document.querySelector('.note.open .s')")
+	s.click("[data-format=date]")
+	s.wait("document.querySelector('.note.open [data-key=pattern]')")
+	s.shot("rules")
+	s.try(func() error { return s.Eval("document.querySelector('.stages a[href$=order]').click()", nil) })
+	s.wait("document.getElementById('rows')")
+	s.shot("order")
+	s.try(func() error { return s.Eval("document.querySelector('.stages a[href$=release]').click()", nil) })
+	s.wait("document.getElementById('release')")
+	s.click("#release")
+	s.wait("document.getElementById('fresh')")
+	s.shot("release")
+	s.try(func() error { return s.Eval("document.querySelector('.stages a[href$=bring-in]').click()", nil) })
+	s.wait("document.querySelector('.pagerow')")
+	s.shot("bring-in")
+	s.open("/")
+	s.wait("document.querySelector('#documents .row')")
+	s.shot("workroom")
+	return s.err
+}

@@ -1,0 +1,87 @@
+// Package arrange puts fields into an order and lays out what stands beside them.
+package arrange
+
+import (
+	"cmp"
+	"math"
+	"slices"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+)
+
+// Rows gives the ids of fields in reading order, as the page is shown. View takes
+// page space to the page as shown ([geom.ToView]).
+func Rows(fields []form.Field, view geom.Matrix) []string {
+	rects := make([]geom.Rect, len(fields))
+	for i, f := range fields {
+		rects[i] = f.Rect.Apply(view)
+	}
+	out := make([]string, len(fields))
+	for i, k := range ReadingOrder(rects) {
+		out[i] = fields[k].ID
+	}
+	return out
+}
+
+// ReadingOrder gives the indices of rectangles (y downwards) row by row from the
+// top, each row from the left. Rectangles share a row with the highest one left
+// when they overlap it by half the height of the lower of the two.
+func ReadingOrder(rects []geom.Rect) []int {
+	left := make([]int, len(rects))
+	for i := range left {
+		left[i] = i
+	}
+	slices.SortStableFunc(left, func(a, b int) int { return cmp.Compare(rects[a].Mid().Y, rects[b].Mid().Y) })
+	out := make([]int, 0, len(rects))
+	for len(left) > 0 {
+		head := rects[left[0]]
+		var row, rest []int
+		for _, i := range left {
+			if rects[i].OverlapY(head) >= math.Min(rects[i].H(), head.H())/2 {
+				row = append(row, i)
+			} else {
+				rest = append(rest, i)
+			}
+		}
+		slices.SortStableFunc(row, func(a, b int) int { return cmp.Compare(rects[a].X0, rects[b].X0) })
+		out, left = append(out, row...), rest
+	}
+	return out
+}
+
+// Bead is the place of a field in the order margin, in pixels from its upper left.
+type Bead struct {
+	ID   string
+	N    int // place in the tab order, from 1
+	X, Y float64
+}
+
+// BeadRadius is half the size of a bead, in pixels.
+const BeadRadius = 9.0
+
+// lanes are where beads can stand beside each other, nearest to the page first.
+var lanes = []float64{46, 27, 10}
+
+// Beads places one bead per field, in tab order, at the height of its field (y, in
+// pixels), so that none covers another: beside each other first, then lower.
+func Beads(ids []string, y []float64) []Bead {
+	out := make([]Bead, 0, len(ids))
+	free := func(x, at float64) bool {
+		return !slices.ContainsFunc(out, func(b Bead) bool {
+			return math.Hypot(b.X-x, b.Y-at) < 2*BeadRadius
+		})
+	}
+	for i, id := range ids {
+		b := Bead{ID: id, N: i + 1}
+		for at := math.Max(y[i], BeadRadius+1); ; at += 4 {
+			lane := slices.IndexFunc(lanes, func(x float64) bool { return free(x, at) })
+			if lane >= 0 {
+				b.X, b.Y = lanes[lane], at
+				break
+			}
+		}
+		out = append(out, b)
+	}
+	return out
+}

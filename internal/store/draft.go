@@ -1,0 +1,312 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+
+	"zealousmargin.example/internal/form"
+)
+
+// Draft is a document with its fields, at a revision.
+type Draft struct {
+	Document Document
+	Template form.Template
+	Undo     string // title of the edit that undo would take back; empty when there is none
+	Redo     string
+}
+
+// Draft reads a document with its fields.
+func (s *Store) Draft(ctx context.Context, id int64) (Draft, error) {
+	doc, err := s.Document(ctx, id)
+	if err != nil {
+		return Draft{}, err
+	}
+	t, err := template(ctx, s.db, id, doc.Pages())
+	if err != nil {
+		return Draft{}, err
+	}
+	t.Title = doc.Title
+	d := Draft{Document: doc, Template: *t}
+	var next []struct {
+		Title string `db:"title"`
+		State string `db:"state"`
+	}
+	err = s.db.SelectContext(ctx, &next, `
+		(select title, state from edits where document_id = $1 and state = 'done' order by id desc limit 1)
+		union all
+		(select title, state from edits where document_id = $1 and state = 'undone' order by id asc limit 1)`, id)
+	for _, n := range next {
+		if n.State == "done" {
+			d.Undo = n.Title
+		} else {
+			d.Redo = n.Title
+		}
+	}
+	return d, err
+}
+
+func template(ctx context.Context, q sqlx.QueryerContext, id int64, pages []form.Page) (*form.Template, error) {
+	var rows [][]byte
+	if err := sqlx.SelectContext(ctx, q, &rows, `select row from fields where document_id = $1`, id); err != nil {
+		return nil, err
+	}
+	t := &form.Template{Pages: pages, Fields: make([]form.Field, len(rows))}
+	for i, b := range rows {
+		if err := json.Unmarshal(b, &t.Fields[i]); err != nil {
+			return nil, fmt.Errorf("field of document %d: %w", id, err)
+		}
+	}
+	t.Sort()
+	return t, nil
+}
+
+// Change works out an edit on the current draft and carries it out, in one
+// transaction with the document's revision and the journal.
+//
+// Base is the revision that the person saw. When others have changed the draft
+// since, the edit is refused with [form.ErrClash] if it touches a field that they
+// touched; otherwise it goes through. A stage, when given, becomes the document's.
+func (s *Store) Change(ctx context.Context, id, base, by int64, stage string, work func(*form.Template) (form.Edit, error)) (form.Edit, error) {
+	var e form.Edit
+	err := s.tx(ctx, func(tx *sqlx.Tx) error {
+		t, rev, err := lockDraft(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		if e, err = work(t); err != nil {
+			return err
+		}
+		if err := clash(ctx, tx, id, base, e); err != nil {
+			return err
+		}
+		if err := t.Apply(e); err != nil {
+			return err
+		}
+		if err := writeEdit(ctx, tx, id, e); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `update edits set state = 'abandoned' where document_id = $1 and state = 'undone'`, id); err != nil {
+			return err
+		}
+		before, after, err := sides(e)
+		if err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `insert into edits (document_id, revision, title, before, after, account_id) values ($1, $2, $3, $4, $5, $6)`,
+			id, rev+1, e.Title, before, after, by); err != nil {
+			return err
+		}
+		return bump(ctx, tx, id, by, stage)
+	})
+	return e, err
+}
+
+// lockDraft reads a draft and holds it until the transaction ends.
+func lockDraft(ctx context.Context, tx *sqlx.Tx, id int64) (*form.Template, int64, error) {
+	var d struct {
+		Pages    []byte `db:"pages"`
+		Revision int64  `db:"revision"`
+	}
+	if err := tx.GetContext(ctx, &d, `select pages, revision from documents where id = $1 for update`, id); err != nil {
+		return nil, 0, gone(err)
+	}
+	var pages []form.Page
+	if err := json.Unmarshal(d.Pages, &pages); err != nil {
+		return nil, 0, err
+	}
+	t, err := template(ctx, tx, id, pages)
+	return t, d.Revision, err
+}
+
+func bump(ctx context.Context, tx *sqlx.Tx, id, by int64, stage string) error {
+	_, err := tx.ExecContext(ctx, `update documents set revision = revision + 1, changed_at = now(), changed_by = $2,
+		stage = case when $3 = '' then stage else $3 end where id = $1`, id, by, stage)
+	return err
+}
+
+// clash refuses an edit of fields that were changed after base.
+func clash(ctx context.Context, tx *sqlx.Tx, id, base int64, e form.Edit) error {
+	var n int
+	err := tx.GetContext(ctx, &n, `
+		select count(*) from edits, jsonb_array_elements(before || after) as row
+		where document_id = $1 and revision > $2 and row->>'id' = any($3)`, id, base, ids(e.Before))
+	if err != nil {
+		return err
+	}
+	if n > 0 {
+		return form.ErrClash
+	}
+	return nil
+}
+
+func ids(fields []form.Field) []string {
+	out := make([]string, len(fields))
+	for i, f := range fields {
+		out[i] = f.ID
+	}
+	return out
+}
+
+func sides(e form.Edit) (before, after []byte, err error) {
+	if e.Before == nil {
+		e.Before = []form.Field{}
+	}
+	if e.After == nil {
+		e.After = []form.Field{}
+	}
+	if before, err = json.Marshal(e.Before); err != nil {
+		return nil, nil, err
+	}
+	after, err = json.Marshal(e.After)
+	return before, after, err
+}
+
+// writeEdit brings the field rows to the edit's after side.
+func writeEdit(ctx context.Context, tx *sqlx.Tx, id int64, e form.Edit) error {
+	kept := map[string]bool{}
+	for _, f := range e.After {
+		kept[f.ID] = true
+	}
+	var lost []string
+	for _, f := range e.Before {
+		if !kept[f.ID] {
+			lost = append(lost, f.ID)
+		}
+	}
+	if len(lost) > 0 {
+		if _, err := tx.ExecContext(ctx, `delete from fields where document_id = $1 and id = any($2)`, id, lost); err != nil {
+			return err
+		}
+	}
+	if len(e.After) == 0 {
+		return nil
+	}
+	_, after, err := sides(e)
+	if err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `
+		insert into fields (document_id, id, row) select $1, row->>'id', row from jsonb_array_elements($2::jsonb) as row
+		on conflict (document_id, id) do update set row = excluded.row`, id, after)
+	return err
+}
+
+// ErrNoUndo is returned when there is nothing to undo or redo.
+var ErrNoUndo = errors.New("there is nothing more to take back")
+
+// Undo takes the last edit back; with redo, it does the last undone one again.
+func (s *Store) Undo(ctx context.Context, id, by int64, redo bool) (form.Edit, error) {
+	var e form.Edit
+	err := s.tx(ctx, func(tx *sqlx.Tx) error {
+		t, _, err := lockDraft(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		query, state := `select id, title, before, after from edits where document_id = $1 and state = 'done' order by id desc limit 1`, "undone"
+		if redo {
+			query, state = `select id, title, before, after from edits where document_id = $1 and state = 'undone' order by id asc limit 1`, "done"
+		}
+		var row struct {
+			ID     int64  `db:"id"`
+			Title  string `db:"title"`
+			Before []byte `db:"before"`
+			After  []byte `db:"after"`
+		}
+		if err := gone(tx.GetContext(ctx, &row, query, id)); err != nil {
+			if errors.Is(err, ErrMissing) {
+				return ErrNoUndo
+			}
+			return err
+		}
+		e = form.Edit{Title: row.Title}
+		if err := errors.Join(json.Unmarshal(row.Before, &e.Before), json.Unmarshal(row.After, &e.After)); err != nil {
+			return err
+		}
+		if !redo {
+			e = e.Inverse()
+		}
+		if err := t.Apply(e); err != nil {
+			return err
+		}
+		if err := writeEdit(ctx, tx, id, e); err != nil {
+			return err
+		}
+		// The journal row takes the new revision, so that others notice the change.
+		if _, err := tx.ExecContext(ctx, `update edits set state = $2, revision = (select revision + 1 from documents where id = $3) where id = $1`, row.ID, state, id); err != nil {
+			return err
+		}
+		return bump(ctx, tx, id, by, "")
+	})
+	return e, err
+}
+
+// Edition is a released PDF.
+type Edition struct {
+	ID         int64     `db:"id"`
+	DocumentID int64     `db:"document_id"`
+	Number     int       `db:"number"`
+	File       string    `db:"file"`
+	FileName   string    `db:"file_name"`
+	Fields     int       `db:"fields"`
+	Revision   int64     `db:"revision"`
+	ReleasedAt time.Time `db:"released_at"`
+	ReleasedBy *string   `db:"released_by_name"`
+	Size       int       `db:"size"`
+}
+
+const editionColumns = `select e.id, e.document_id, e.number, e.file, e.file_name, e.fields, e.revision, e.released_at,
+	a.name as released_by_name, length(f.bytes) as size
+	from editions e join files f on f.sha256 = e.file left join accounts a on a.id = e.released_by `
+
+// Editions lists the editions of a document, newest first.
+func (s *Store) Editions(ctx context.Context, document int64) ([]Edition, error) {
+	var out []Edition
+	err := s.db.SelectContext(ctx, &out, editionColumns+`where e.document_id = $1 order by e.number desc`, document)
+	return out, err
+}
+
+// Edition reads one edition.
+func (s *Store) Edition(ctx context.Context, id int64) (Edition, error) {
+	var e Edition
+	err := s.db.GetContext(ctx, &e, editionColumns+`where e.id = $1`, id)
+	return e, gone(err)
+}
+
+// Release keeps a written PDF as the next edition. The draft must still be at the
+// revision that was written, else it is refused with [form.ErrClash]. The name
+// of the file is made from its number.
+func (s *Store) Release(ctx context.Context, document, revision, by int64, fields int, b []byte, name func(number int) string) (Edition, error) {
+	var id int64
+	err := s.tx(ctx, func(tx *sqlx.Tx) error {
+		var now int64
+		if err := tx.GetContext(ctx, &now, `select revision from documents where id = $1 for update`, document); err != nil {
+			return gone(err)
+		}
+		if now != revision {
+			return form.ErrClash
+		}
+		sha, err := keepFile(ctx, tx, b)
+		if err != nil {
+			return err
+		}
+		var number int
+		if err := tx.GetContext(ctx, &number, `select coalesce(max(number), 0) + 1 from editions where document_id = $1`, document); err != nil {
+			return err
+		}
+		if err := tx.GetContext(ctx, &id, `insert into editions (document_id, number, file, file_name, fields, revision, released_by)
+			values ($1, $2, $3, $4, $5, $6, $7) returning id`, document, number, sha, name(number), fields, revision, by); err != nil {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, `update documents set stage = 'release', changed_at = now(), changed_by = $2 where id = $1`, document, by)
+		return err
+	})
+	if err != nil {
+		return Edition{}, err
+	}
+	return s.Edition(ctx, id)
+}

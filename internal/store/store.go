@@ -1,0 +1,106 @@
+// Package store keeps everything in PostgreSQL: accounts, files by their content,
+// documents with their drafts, the journal of edits, and editions. The SQL stands
+// beside the method that runs it.
+package store
+
+import (
+	"context"
+	"crypto/sha256"
+	"database/sql"
+	"embed"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io/fs"
+
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/jmoiron/sqlx"
+	"github.com/pressly/goose/v3"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// ErrMissing is returned when what is asked for does not exist.
+var ErrMissing = errors.New("this does not exist any more: go back and choose again")
+
+// Store is the database. Pool is the same database for the job queue.
+type Store struct {
+	db   *sqlx.DB
+	Pool *pgxpool.Pool
+}
+
+// Open connects to url (postgres://...) and brings the tables up to date.
+func Open(ctx context.Context, url string) (*Store, error) {
+	pool, err := pgxpool.New(ctx, url)
+	if err != nil {
+		return nil, fmt.Errorf("the database address is not valid: %w", err)
+	}
+	if err := pool.Ping(ctx); err != nil {
+		pool.Close()
+		return nil, fmt.Errorf("the database does not answer: %w", err)
+	}
+	s := &Store{db: sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx"), Pool: pool}
+	dir, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, err
+	}
+	up, err := goose.NewProvider(goose.DialectPostgres, s.db.DB, dir)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := up.Up(ctx); err != nil {
+		s.Close()
+		return nil, fmt.Errorf("the tables could not be brought up to date: %w", err)
+	}
+	return s, nil
+}
+
+// DB is the connection for libraries that keep tables of their own.
+func (s *Store) DB() *sql.DB { return s.db.DB }
+
+// Close ends all connections.
+func (s *Store) Close() {
+	_ = s.db.Close()
+	s.Pool.Close()
+}
+
+// tx runs f in one transaction.
+func (s *Store) tx(ctx context.Context, f func(*sqlx.Tx) error) error {
+	tx, err := s.db.BeginTxx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	if err := f(tx); err != nil {
+		return errors.Join(err, tx.Rollback())
+	}
+	return tx.Commit()
+}
+
+// gone turns "no rows" into ErrMissing.
+func gone(err error) error {
+	if errors.Is(err, sql.ErrNoRows) {
+		return ErrMissing
+	}
+	return err
+}
+
+// KeepFile stores b under its SHA-256, once, and returns that in hex.
+func (s *Store) KeepFile(ctx context.Context, b []byte) (string, error) {
+	return keepFile(ctx, s.db, b)
+}
+
+func keepFile(ctx context.Context, db sqlx.ExecerContext, b []byte) (string, error) {
+	sum := sha256.Sum256(b)
+	sha := hex.EncodeToString(sum[:])
+	_, err := db.ExecContext(ctx, `insert into files (sha256, bytes) values ($1, $2) on conflict do nothing`, sha, b)
+	return sha, err
+}
+
+// File reads a file by its SHA-256.
+func (s *Store) File(ctx context.Context, sha string) ([]byte, error) {
+	var b []byte
+	err := s.db.GetContext(ctx, &b, `select bytes from files where sha256 = $1`, sha)
+	return b, gone(err)
+}

@@ -1,0 +1,383 @@
+package web
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"math"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"zealousmargin.example/internal/arrange"
+	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/store"
+)
+
+// zooms are the steps of the zoom, in percent of 96 pixels an inch.
+var zooms = []int{50, 75, 100, 125, 150, 200, 300, 400}
+
+// benchView is the working view of one page.
+type benchView struct {
+	shell
+	Doc      store.Document
+	Stage    string
+	Tabs     []tab
+	Page     int
+	Thumbs   []thumb
+	Zoom     int
+	Out, In  int // the next zoom steps; 0 at the ends
+	Width    int // of the page on screen, in CSS pixels
+	Height   int
+	ViewW    float64 // in points
+	ViewH    float64
+	Fields   []benchField
+	Beads    []arrange.Bead
+	Thread   string
+	Undo     string
+	Redo     string
+	Kit      []kitItem
+	Finds    int // open ones on this page
+	Doubtful int // on this page
+	AllFinds int
+	Total    int // fields of the document, finds included
+}
+
+type thumb struct {
+	N, W, H, Count int
+	On             bool
+}
+
+// benchField is a field as the bench draws and describes it. X, Y, W and H are in
+// points of the page as shown, from its upper left.
+type benchField struct {
+	form.Field
+	X, Y, W, H float64
+	Doc        int64
+	Open       bool // its note is open
+	Doubt      bool
+	IsOpen     bool // an open find
+	Badge      string
+	Wrong      string
+	Spine      string // path of the kind's mark
+	Sense      string // "sure", "likely", "doubtful"
+	Stage      string
+}
+
+type kitItem struct {
+	Kind, Do, Name, Title, Icon string
+}
+
+func (s *Server) document(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	d, err := s.store.Document(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/documents/%d/%s", id, d.Stage))
+}
+
+func (s *Server) bench(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	if !slices.Contains(benchStages, c.Param("stage")) {
+		return store.ErrMissing
+	}
+	v, err := s.benchView(c, id, c.Param("stage"))
+	if err != nil {
+		return err
+	}
+	block := "page"
+	if c.Request().Header.Get("HX-Request") != "" {
+		block = "bench"
+	}
+	return s.render(c, http.StatusOK, "bench", block, v)
+}
+
+// benchView gathers what the bench shows. The page, the zoom and the open note
+// come from the request.
+func (s *Server) benchView(c *echo.Context, id int64, stageKey string) (benchView, error) {
+	d, err := s.store.Draft(c.Request().Context(), id)
+	if err != nil {
+		return benchView{}, err
+	}
+	return s.viewOf(c, d, stageKey), nil
+}
+
+func (s *Server) viewOf(c *echo.Context, d store.Draft, stageKey string) benchView {
+	t := d.Template
+	n := min(max(1, number(c.FormValue("page"), 1)), len(t.Pages))
+	p := t.Pages[n-1]
+	v := benchView{
+		shell: s.shell(c, d.Document.Title, "bench"), Doc: d.Document, Stage: stageKey, Page: n,
+		Tabs: tabs(stageKey, d.Document.Doubtful), Undo: d.Undo, Redo: d.Redo, Kit: kits[stageKey], Total: len(t.Fields), AllFinds: d.Document.Open,
+	}
+	v.zoom(number(c.FormValue("zoom"), 75))
+	v.ViewW, v.ViewH = viewSize(p)
+	px := float64(v.Zoom) / 100 * 96 / 72
+	v.Width, v.Height = int(math.Round(v.ViewW*px)), int(math.Round(v.ViewH*px))
+	for i, pg := range t.Pages {
+		w, h := viewSize(pg)
+		th := thumb{N: i + 1, W: 54, H: int(54 * h / w), On: i+1 == n, Count: len(t.OnPage(i + 1))}
+		v.Thumbs = append(v.Thumbs, th)
+	}
+	m := geom.ToView(p.Width, p.Height, p.Rotate)
+	open := c.FormValue("open")
+	var ids []string
+	var heights []float64
+	for _, f := range t.OnPage(n) {
+		r := f.Rect.Apply(m)
+		bf := describeField(f)
+		bf.X, bf.Y, bf.W, bf.H = geom.Round(r.X0), geom.Round(r.Y0), geom.Round(r.W()), geom.Round(r.H())
+		bf.Spine = spine(f, r)
+		bf.Doc, bf.Stage, bf.Open = d.Document.ID, stageKey, f.ID == open
+		v.Fields = append(v.Fields, bf)
+		ids, heights = append(ids, f.ID), append(heights, r.Mid().Y*px)
+		if bf.IsOpen {
+			v.Finds++
+		}
+		if bf.Doubt {
+			v.Doubtful++
+		}
+	}
+	v.Beads = arrange.Beads(ids, heights)
+	v.Thread = thread(v.Beads)
+	return v
+}
+
+func (v *benchView) zoom(want int) {
+	i := 0
+	for k, z := range zooms {
+		if math.Abs(float64(z-want)) < math.Abs(float64(zooms[i]-want)) {
+			i = k
+		}
+	}
+	v.Zoom = zooms[i]
+	if i > 0 {
+		v.Out = zooms[i-1]
+	}
+	if i+1 < len(zooms) {
+		v.In = zooms[i+1]
+	}
+}
+
+func number(s string, otherwise int) int {
+	n, err := strconv.Atoi(s)
+	if err != nil {
+		return otherwise
+	}
+	return n
+}
+
+// thread is the path through the beads in their order.
+func thread(beads []arrange.Bead) string {
+	var b strings.Builder
+	for i, k := range beads {
+		fmt.Fprintf(&b, "%s%.1f %.1f", map[bool]string{true: "M", false: "L"}[i == 0], k.X, k.Y)
+	}
+	return b.String()
+}
+
+// describeField puts into a few words what a closed note says.
+func describeField(f form.Field) benchField {
+	b := benchField{Field: f, Sense: string(f.Level()), IsOpen: f.OpenFind()}
+	b.Doubt = b.IsOpen && f.Level() == form.Doubtful
+	var says []string
+	switch {
+	case f.Kind == form.Button:
+		says = append(says, map[form.Deed]string{"": "does nothing yet", form.ClearForm: "clears the form", form.PrintForm: "prints the form", form.SubmitForm: "sends the answers"}[f.Action.Do])
+	case f.Required:
+		says = append(says, "must be filled")
+	case f.ReadOnly:
+		says = append(says, "cannot be changed")
+	}
+	switch {
+	case f.Format.Kind == form.Date:
+		says = append(says, "date, "+f.Format.Pattern)
+	case f.Format.Kind == form.Number:
+		says = append(says, "number")
+	case f.Comb > 0:
+		says = append(says, strconv.Itoa(f.Comb)+" cells")
+	case f.Multiline:
+		says = append(says, "several lines")
+	case f.Kind == form.CheckBox:
+		says = append(says, "check box")
+	case f.Kind == form.Signature:
+		says = append(says, "signature")
+	case f.MaxLen > 0:
+		says = append(says, "at most "+strconv.Itoa(f.MaxLen))
+	}
+	b.Badge = strings.Join(says, ", ")
+	if f.Tooltip == "" && f.Placed() {
+		b.Wrong = "no tooltip"
+	}
+	return b
+}
+
+// spine is the mark on the leading edge that tells the kind without colour.
+func spine(f form.Field, r geom.Rect) string {
+	x, y0, y1 := r.X0, r.Y0, r.Y1
+	switch {
+	case f.Kind == form.CheckBox:
+		n := math.Min(r.W(), r.H()) * 0.35
+		return fmt.Sprintf("M%.2f %.2fh%.2fl%.2f %.2fz", x, y0, n, -n, n)
+	case f.Kind == form.Signature:
+		var b strings.Builder
+		fmt.Fprintf(&b, "M%.2f %.2f", x+1, y0)
+		for y, side := y0, 2.4; y < y1-1; y, side = y+3, -side {
+			fmt.Fprintf(&b, "q%.2f 1.5 0 3", side)
+		}
+		return b.String()
+	case f.Kind == form.Button:
+		return fmt.Sprintf("M%.2f %.2fH%.2fV%.2fH%.2fz", x, y0, r.X1, y1, x)
+	case f.Comb > 0:
+		var b strings.Builder
+		for y := y0; y < y1; y += 4 {
+			fmt.Fprintf(&b, "M%.2f %.2fh3v2h-3z", x, y)
+		}
+		return b.String()
+	case f.Multiline:
+		return fmt.Sprintf("M%.2f %.2fh1.6V%.2fh-1.6zM%.2f %.2fh1.6V%.2fh-1.6z", x, y0, y1, x+3.2, y0, y1)
+	}
+	return fmt.Sprintf("M%.2f %.2fh3V%.2fh-3z", x, y0, y1)
+}
+
+// kindName is a kind of field as the note names it.
+type kindName struct{ Key, Name string }
+
+var kindNames = []kindName{{"text", "text field"}, {"lines", "text field of several lines"}, {"checkbox", "check box"}, {"signature", "signature field"}, {"button", "button"}}
+
+func kindKey(f form.Field) string {
+	if f.Kind == form.Text && f.Multiline {
+		return "lines"
+	}
+	return string(f.Kind)
+}
+
+// kits are the strips along the bottom edge, by stage.
+var kits = map[string][]kitItem{
+	"fit": {
+		{Kind: "text", Name: "text", Icon: "text", Title: "Text, one line"},
+		{Kind: "lines", Name: "lines", Icon: "lines", Title: "Text, several lines"},
+		{Kind: "checkbox", Name: "check box", Icon: "check", Title: "Check box"},
+		{Kind: "signature", Name: "signature", Icon: "wave", Title: "Signature"},
+		{Kind: "button", Name: "button", Icon: "button", Title: "Button"},
+	},
+	"rules": {
+		{Do: "date", Name: "date", Title: "The chosen fields take a date"},
+		{Do: "number", Name: "number", Title: "The chosen fields take a number"},
+		{Do: "anything", Name: "anything", Title: "The chosen fields take anything"},
+		{Kind: "clear", Name: "clear button", Icon: "button", Title: "A button that clears the form"},
+		{Kind: "print", Name: "print button", Icon: "button", Title: "A button that prints the form"},
+		{Kind: "submit", Name: "send button", Icon: "button", Title: "A button that sends the answers"},
+	},
+}
+
+// note is one note, open or closed.
+func (s *Server) note(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	d, err := s.store.Draft(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	f, ok := d.Template.Field(c.Param("field"))
+	if !ok {
+		return store.ErrMissing
+	}
+	p := d.Template.Pages[f.Page-1]
+	r := f.Rect.Apply(geom.ToView(p.Width, p.Height, p.Rotate))
+	b := describeField(f)
+	b.X, b.Y, b.W, b.H = geom.Round(r.X0), geom.Round(r.Y0), geom.Round(r.W()), geom.Round(r.H())
+	b.Doc, b.Stage, b.Open = id, c.FormValue("stage"), c.FormValue("closed") == ""
+	return s.render(c, http.StatusOK, "bench", "note", b)
+}
+
+// pageEvidence reads what is on a page, once.
+func (s *Server) pageEvidence(ctx context.Context, sha string, n int) (*evidence.Page, error) {
+	key := fmt.Sprintf("%s/%d", sha, n)
+	if ev, ok := s.evidence.Get(key); ok {
+		return ev, nil
+	}
+	b, err := s.store.File(ctx, sha)
+	if err != nil {
+		return nil, err
+	}
+	d, err := pdf.Open(b)
+	if err != nil {
+		return nil, err
+	}
+	defer d.Close()
+	ev, err := d.Evidence(n)
+	if err == nil {
+		s.evidence.Add(key, ev)
+	}
+	return ev, err
+}
+
+// picture draws a page of a file, so many pixels wide.
+func (s *Server) picture(c *echo.Context) error {
+	sha, n := c.Param("sha"), number(c.Param("page"), 0)
+	width := number(strings.TrimSuffix(c.Param("width"), ".png"), 0)
+	if width < 8 || width > 8192 {
+		return refuse(fmt.Errorf("a page can be drawn 8 to 8192 pixels wide"))
+	}
+	key := fmt.Sprintf("%s/%d/%d", sha, n, width)
+	b, ok := s.pictures.Get(key)
+	if !ok {
+		file, err := s.store.File(c.Request().Context(), sha)
+		if err != nil {
+			return err
+		}
+		d, err := pdf.Open(file)
+		if err != nil {
+			return err
+		}
+		defer d.Close()
+		if n < 1 || n > len(d.Pages()) {
+			return store.ErrMissing
+		}
+		w, _ := viewSize(d.Pages()[n-1])
+		if b, err = d.PNG(n, float64(width)/w); err != nil {
+			return err
+		}
+		s.pictures.Add(key, b)
+	}
+	c.Response().Header().Set("Cache-Control", "private, max-age=31536000, immutable")
+	return c.Blob(http.StatusOK, "image/png", b)
+}
+
+// chosen is the ids that a request names.
+func chosen(c *echo.Context) []string {
+	return strings.FieldsFunc(c.FormValue("ids"), func(r rune) bool { return r == ',' })
+}
+
+// real reads a number in points from the request.
+func real(c *echo.Context, key string) float64 {
+	v, err := strconv.ParseFloat(c.FormValue(key), 64)
+	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
+		return 0
+	}
+	return v
+}
+
+func stageOf(c *echo.Context) string {
+	k := c.FormValue("stage")
+	if !slices.Contains(benchStages, k) {
+		return "fit"
+	}
+	return cmp.Or(k, "fit")
+}

@@ -1,0 +1,385 @@
+package web
+
+import (
+	"cmp"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"zealousmargin.example/internal/arrange"
+	"zealousmargin.example/internal/detect"
+	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/store"
+)
+
+// edit carries out one change to the draft and answers with the bench as it is
+// then. Everything that the bench does to fields comes through here.
+func (s *Server) edit(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	var ev *evidence.Page
+	if c.FormValue("do") == "place" {
+		doc, err := s.store.Document(ctx, id)
+		if err != nil {
+			return err
+		}
+		n := number(c.FormValue("page"), 1)
+		if n < 1 || n > len(doc.Pages()) {
+			return store.ErrMissing
+		}
+		if ev, err = s.pageEvidence(ctx, doc.Source, n); err != nil {
+			return err
+		}
+	}
+	base, err := strconv.ParseInt(c.FormValue("base"), 10, 64)
+	if err != nil {
+		return refuse(errors.New("this page is out of date: load it again"))
+	}
+	e, err := s.store.Change(ctx, id, base, account(c).ID, stageOf(c), func(t *form.Template) (form.Edit, error) {
+		return plan(c, t, ev)
+	})
+	if errors.Is(err, form.ErrNothing) {
+		return s.benchAgain(c, id, nil)
+	}
+	if err != nil {
+		return refuse(err)
+	}
+	var added []string
+	for _, f := range e.After {
+		if !slices.ContainsFunc(e.Before, func(b form.Field) bool { return b.ID == f.ID }) {
+			added = append(added, f.ID)
+		}
+	}
+	return s.benchAgain(c, id, added)
+}
+
+// benchAgain answers with the bench; fields that were added become the chosen ones.
+func (s *Server) benchAgain(c *echo.Context, id int64, added []string) error {
+	if len(added) > 0 {
+		b, err := json.Marshal(map[string]any{"zm:added": map[string]any{"ids": added}})
+		if err != nil {
+			return err
+		}
+		c.Response().Header().Set("HX-Trigger-After-Swap", string(b))
+		if len(added) == 1 {
+			q := c.Request()
+			if err := q.ParseForm(); err == nil {
+				q.Form.Set("open", added[0])
+			}
+		}
+	}
+	v, err := s.benchView(c, id, stageOf(c))
+	if err != nil {
+		return err
+	}
+	return s.render(c, http.StatusOK, "bench", "bench", v)
+}
+
+// plan works out the edit that a request asks for.
+func plan(c *echo.Context, t *form.Template, ev *evidence.Page) (form.Edit, error) {
+	ids := chosen(c)
+	page := number(c.FormValue("page"), 1)
+	if page < 1 || page > len(t.Pages) {
+		return form.Edit{}, fmt.Errorf("there is no page %d", page)
+	}
+	p := t.Pages[page-1]
+	scope := page
+	if c.FormValue("scope") == "all" {
+		scope = 0
+	}
+	toPage := geom.FromView(p.Width, p.Height, p.Rotate)
+	switch c.FormValue("do") {
+	case "place":
+		return place(c, t, ev, toPage)
+	case "move":
+		a, b := toPage.Apply(geom.Point{}), toPage.Apply(geom.Point{X: real(c, "dx"), Y: real(c, "dy")})
+		return t.Move(ids, b.X-a.X, b.Y-a.Y)
+	case "resize":
+		r := geom.R(real(c, "x0"), real(c, "y0"), real(c, "x1"), real(c, "y1")).Apply(toPage)
+		return t.Resize(c.FormValue("ids"), r)
+	case "remove":
+		return t.Remove(ids)
+	case "duplicate":
+		a, b := toPage.Apply(geom.Point{}), toPage.Apply(geom.Point{X: 12, Y: 12})
+		return t.Duplicate(ids, b.X-a.X, b.Y-a.Y)
+	case "keep":
+		return t.Keep(ids)
+	case "drop":
+		return t.Drop(ids)
+	case "keep-all":
+		return t.KeepAll(scope)
+	case "drop-below":
+		level, err := strconv.ParseFloat(c.FormValue("confidence"), 64)
+		if err != nil || level < 0 || level > 1 {
+			return form.Edit{}, errors.New("choose a confidence below which finds are dropped")
+		}
+		return t.DropBelow(scope, level)
+	case "order":
+		return t.MoveInOrder(c.FormValue("ids"), number(c.FormValue("to"), 0))
+	case "rows":
+		return t.Reorder(page, "ordered by rows", arrange.Rows(t.OnPage(page), geom.ToView(p.Width, p.Height, p.Rotate)))
+	case "set":
+		return set(t, ids, c.FormValue("key"), c.FormValue("value"))
+	}
+	return form.Edit{}, fmt.Errorf("%q is not something that the bench can do", c.FormValue("do"))
+}
+
+// Sizes in points of a field that is placed where nothing is printed.
+var plainSize = map[form.Kind][2]float64{
+	form.Text: {150, 16}, form.CheckBox: {10, 10}, form.Signature: {180, 24}, form.Button: {90, 22},
+}
+
+// place adds a field: dragged to a size, or pressed, and then it takes the shape of
+// the cell, rule or box under the pointer and the name of its label.
+func place(c *echo.Context, t *form.Template, ev *evidence.Page, toPage geom.Matrix) (form.Edit, error) {
+	f := form.Field{Page: number(c.FormValue("page"), 1), Kind: form.Text}
+	switch k := c.FormValue("kind"); k {
+	case "text":
+	case "lines":
+		f.Multiline = true
+	case "checkbox", "signature", "button":
+		f.Kind = form.Kind(k)
+	case "clear", "print", "submit":
+		f.Kind, f.Action.Do = form.Button, form.Deed(k)
+		f.Name = k
+		f.Caption = map[string]string{"clear": "Clear", "print": "Print", "submit": "Send"}[k]
+		f.Tooltip = map[string]string{"clear": "Clear the form", "print": "Print the form", "submit": "Send the answers"}[k]
+		if k == "submit" {
+			f.Action.URL = "https://"
+		}
+	default:
+		return form.Edit{}, fmt.Errorf("%q is not in the kit", k)
+	}
+	if c.FormValue("x1") != "" {
+		f.Rect = geom.R(real(c, "x0"), real(c, "y0"), real(c, "x1"), real(c, "y1")).Apply(toPage)
+		if found, ok := detect.At(ev, f.Rect.Mid(), f.Kind); ok && f.Kind != form.Button {
+			take(&f, found, false)
+		}
+	} else {
+		at := toPage.Apply(geom.Point{X: real(c, "x0"), Y: real(c, "y0")})
+		found, ok := detect.At(ev, at, f.Kind)
+		if ok && f.Kind != form.Button {
+			take(&f, found, true)
+		} else {
+			size := plainSize[f.Kind]
+			if f.Multiline {
+				size[1] = 60
+			}
+			f.Rect = geom.Rect{X0: at.X, Y0: at.Y - size[1]/2, X1: at.X + size[0], Y1: at.Y + size[1]/2}
+			if f.Kind == form.CheckBox {
+				f.Rect = f.Rect.Shift(-size[0]/2, 0)
+			}
+		}
+	}
+	f.Name = cmp.Or(f.Name, map[form.Kind]string{form.CheckBox: "check", form.Signature: "signature", form.Button: "button"}[f.Kind], "text")
+	if f.Kind == form.Button {
+		f.Caption = cmp.Or(f.Caption, "Button")
+	}
+	return t.Place(f)
+}
+
+// take gives a field the name, and the shape, of the writing area under it.
+func take(f *form.Field, found detect.Find, shape bool) {
+	f.Name, f.Tooltip, f.Label = found.Name, found.Tooltip, found.Label
+	if shape {
+		f.Rect = found.Rect
+		if f.Kind == form.Text && !f.Multiline {
+			f.Comb, f.MaxLen = found.Comb, found.Comb
+			f.Multiline = found.Multiline
+		}
+	}
+}
+
+// set changes one property of fields; the key is the name of the blank in the note.
+func set(t *form.Template, ids []string, key, value string) (form.Edit, error) {
+	if len(ids) == 0 {
+		return form.Edit{}, errors.New("choose a field first")
+	}
+	who := strconv.Itoa(len(ids)) + " fields"
+	if f, ok := t.Field(ids[0]); ok && len(ids) == 1 {
+		who = f.Name
+	}
+	value = strings.TrimSpace(value)
+	yes := value == "yes"
+	switch key {
+	case "name":
+		if len(ids) != 1 {
+			return form.Edit{}, errors.New("give one field a name at a time")
+		}
+		return t.Rename(ids[0], value)
+	case "tooltip":
+		return t.Set("changed the tooltip of "+who, ids, func(f *form.Field) error { f.Tooltip = value; return nil })
+	case "required":
+		return t.Set(map[bool]string{true: "made " + who + " required", false: "made " + who + " optional"}[yes], ids, func(f *form.Field) error { f.Required = yes; return nil })
+	case "readonly":
+		return t.Set(map[bool]string{true: "made " + who + " read-only", false: "made " + who + " fillable"}[yes], ids, func(f *form.Field) error { f.ReadOnly = yes; return nil })
+	case "multiline":
+		return t.Set("changed the lines of "+who, ids, func(f *form.Field) error {
+			f.Multiline = yes
+			if yes {
+				f.Comb = 0
+			}
+			return nil
+		})
+	case "maxlen":
+		n, err := strconv.Atoi(cmp.Or(value, "0"))
+		if err != nil {
+			return form.Edit{}, fmt.Errorf("%q is not a number of signs: type a whole number, 0 for no limit", value)
+		}
+		return t.Set("changed the length of "+who, ids, func(f *form.Field) error {
+			f.MaxLen = n
+			if f.Comb > 0 {
+				f.Comb = n
+			}
+			return nil
+		})
+	case "format", "pattern", "decimals", "style", "message":
+		return setFormat(t, ids, who, key, value)
+	case "caption":
+		return t.Set("changed the caption of "+who, ids, func(f *form.Field) error { f.Caption = value; return nil })
+	case "deed":
+		return t.Set("changed what "+who+" does", ids, func(f *form.Field) error {
+			f.Action.Do = form.Deed(value)
+			if f.Action.Do != form.SubmitForm {
+				f.Action.URL = ""
+			} else if f.Action.URL == "" {
+				f.Action.URL = "https://"
+			}
+			return nil
+		})
+	case "url":
+		return t.Set("changed where "+who+" sends", ids, func(f *form.Field) error { f.Action.URL = value; return nil })
+	case "kind":
+		return t.Set("changed the kind of "+who, ids, func(f *form.Field) error { return changeKind(f, value) })
+	}
+	return form.Edit{}, fmt.Errorf("%q cannot be set", key)
+}
+
+func setFormat(t *form.Template, ids []string, who, key, value string) (form.Edit, error) {
+	return t.Set("changed what "+who+" accepts", ids, func(f *form.Field) error {
+		switch key {
+		case "format":
+			f.Format.Kind = form.FormatKind(value)
+			switch f.Format.Kind {
+			case form.Date:
+				f.Format.Pattern = cmp.Or(f.Format.Pattern, "dd.mm.yyyy")
+			case form.Number:
+				if f.Format.Pattern == "" && f.Format.Decimals == 0 {
+					f.Format.Decimals = 2
+				}
+				f.Format.Pattern = ""
+			default:
+				f.Format = form.Format{}
+			}
+		case "pattern":
+			f.Format.Pattern = value
+		case "decimals":
+			n, err := strconv.Atoi(value)
+			if err != nil {
+				return fmt.Errorf("%q is not a number of decimal places: type 0 to 6", value)
+			}
+			f.Format.Decimals = n
+		case "style":
+			f.Format.Comma = value == "comma"
+		case "message":
+			f.Format.Message = value
+		}
+		return nil
+	})
+}
+
+// changeKind turns a field into another kind, and drops what the new one cannot have.
+func changeKind(f *form.Field, to string) error {
+	switch to {
+	case "text", "lines":
+		f.Kind, f.Multiline = form.Text, to == "lines"
+		if f.Multiline {
+			f.Comb = 0
+		}
+	case "checkbox", "signature", "button":
+		f.Kind = form.Kind(to)
+		f.Multiline, f.Comb, f.MaxLen, f.Format = false, 0, 0, form.Format{}
+	default:
+		return fmt.Errorf("%q is not a kind of field here", to)
+	}
+	if f.Kind == form.Button {
+		f.Caption = cmp.Or(f.Caption, "Button")
+	} else {
+		f.Caption, f.Action = "", form.Action{}
+	}
+	return nil
+}
+
+// find runs detection over a page or the whole document and adds what is new. It
+// leaves alone what is there: a find that overlaps a field is not proposed again.
+func (s *Server) find(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	doc, err := s.store.Document(ctx, id)
+	if err != nil {
+		return err
+	}
+	first, last := 1, len(doc.Pages())
+	if c.FormValue("scope") != "all" {
+		first = min(max(1, number(c.FormValue("page"), 1)), last)
+		last = first
+	}
+	var found []form.Field
+	for n := first; n <= last; n++ {
+		ev, err := s.pageEvidence(ctx, doc.Source, n)
+		if err != nil {
+			return err
+		}
+		for _, f := range detect.Page(ev) {
+			found = append(found, f.Field(n))
+		}
+	}
+	_, err = s.store.Change(ctx, id, doc.Revision, account(c).ID, "find", func(t *form.Template) (form.Edit, error) {
+		fresh := slices.DeleteFunc(slices.Clone(found), func(f form.Field) bool {
+			return slices.ContainsFunc(t.OnPage(f.Page), func(o form.Field) bool {
+				return o.Rect.Intersect(f.Rect).Area() > 0.3*min(o.Rect.Area(), f.Rect.Area())
+			})
+		})
+		title := "found " + strconv.Itoa(len(fresh)) + " fields"
+		if len(fresh) == 1 {
+			title = "found 1 field"
+		}
+		return t.Add(title, fresh)
+	})
+	if errors.Is(err, form.ErrNothing) {
+		c.Response().Header().Set("HX-Trigger", `{"zm:say":{"text":"Nothing new was found: the writing areas on this page have their fields."}}`)
+		return s.benchAgain(c, id, nil)
+	}
+	if err != nil {
+		return refuse(err)
+	}
+	return s.benchAgain(c, id, nil)
+}
+
+func (s *Server) undo(c *echo.Context) error { return s.takeBack(c, false) }
+func (s *Server) redo(c *echo.Context) error { return s.takeBack(c, true) }
+
+func (s *Server) takeBack(c *echo.Context, redo bool) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	if _, err := s.store.Undo(c.Request().Context(), id, account(c).ID, redo); err != nil {
+		return refuse(err)
+	}
+	return s.benchAgain(c, id, nil)
+}

@@ -1,0 +1,226 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+	"golang.org/x/text/unicode/norm"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/store"
+)
+
+type releaseView struct {
+	shell
+	Doc       store.Document
+	Tabs      []tab
+	Kinds     []string // "14 text fields"
+	NoTooltip int
+	LeftOut   int // doubtful finds that are not part of the form
+	Unkept    int // finds that are, though nobody has looked at them
+	Editions  []store.Edition
+	Fresh     *store.Edition // just released
+	Problem   string
+}
+
+func (s *Server) releaseView(c *echo.Context, id int64) (releaseView, error) {
+	d, err := s.store.Draft(c.Request().Context(), id)
+	if err != nil {
+		return releaseView{}, err
+	}
+	v := releaseView{shell: s.shell(c, "Release: "+d.Document.Title, "bench"), Doc: d.Document, Tabs: tabs("release", d.Document.Doubtful)}
+	if v.Editions, err = s.store.Editions(c.Request().Context(), id); err != nil {
+		return v, err
+	}
+	n := map[form.Kind]int{}
+	for _, f := range d.Template.Fields {
+		switch {
+		case !f.Placed():
+			v.LeftOut++
+			continue
+		case f.OpenFind():
+			v.Unkept++
+		}
+		n[f.Kind]++
+		if f.Tooltip == "" {
+			v.NoTooltip++
+		}
+	}
+	words := map[form.Kind][2]string{
+		form.Text: {"text field", "text fields"}, form.CheckBox: {"check box", "check boxes"}, form.Radio: {"radio button", "radio buttons"},
+		form.Choice: {"dropdown", "dropdowns"}, form.Signature: {"signature field", "signature fields"}, form.Button: {"button", "buttons"},
+	}
+	for _, k := range form.Kinds {
+		switch n[k] {
+		case 0:
+		case 1:
+			v.Kinds = append(v.Kinds, "1 "+words[k][0])
+		default:
+			v.Kinds = append(v.Kinds, fmt.Sprintf("%d %s", n[k], words[k][1]))
+		}
+	}
+	return v, nil
+}
+
+func (s *Server) releasePage(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	v, err := s.releaseView(c, id)
+	if err != nil {
+		return err
+	}
+	return s.render(c, http.StatusOK, "release", "page", v)
+}
+
+// release writes the form, opens it again with another reader, compares it with
+// the draft, and only then gives it a number and keeps it.
+func (s *Server) release(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	ed, err := s.writeEdition(c, id)
+	if err != nil && !isProblem(err) {
+		return err
+	}
+	v, verr := s.releaseView(c, id)
+	if verr != nil {
+		return verr
+	}
+	code := http.StatusOK
+	if err != nil {
+		code, v.Problem = http.StatusUnprocessableEntity, sentence(err.Error())
+	} else {
+		v.Fresh = &ed
+	}
+	return s.render(c, code, "release", "page", v)
+}
+
+func isProblem(err error) bool {
+	var p problem
+	return errors.As(err, &p) || errors.Is(err, form.ErrClash)
+}
+
+func (s *Server) writeEdition(c *echo.Context, id int64) (store.Edition, error) {
+	ctx := c.Request().Context()
+	d, err := s.store.Draft(ctx, id)
+	if err != nil {
+		return store.Edition{}, err
+	}
+	placed := d.Template.Placed()
+	if len(placed) == 0 {
+		return store.Edition{}, refuse(errors.New("this form has no fields yet: find or place some first"))
+	}
+	src, err := s.store.File(ctx, d.Document.Source)
+	if err != nil {
+		return store.Edition{}, err
+	}
+	out, err := pdf.Build(src, &d.Template)
+	if err != nil {
+		return store.Edition{}, refuse(err)
+	}
+	if err := pdf.Prove(src, out, &d.Template); err != nil {
+		return store.Edition{}, refuse(fmt.Errorf("nothing was released: %w", err))
+	}
+	return s.store.Release(ctx, id, d.Document.Revision, account(c).ID, len(placed), out, func(n int) string {
+		return fmt.Sprintf("%s-edition-%d.pdf", slug(d.Document.Title), n)
+	})
+}
+
+// slug makes a title fit for a file name: "Antrag für Gäste" is "antrag-fur-gaste".
+func slug(title string) string {
+	var b strings.Builder
+	gap := false
+	for _, r := range norm.NFD.String(strings.ToLower(title)) {
+		switch {
+		case r >= 'a' && r <= 'z', r >= '0' && r <= '9':
+			if gap && b.Len() > 0 {
+				b.WriteByte('-')
+			}
+			gap = false
+			b.WriteRune(r)
+		case r > 0x2ff && r < 0x370: // a mark that belongs to the letter before it
+		default:
+			gap = true
+		}
+	}
+	if b.Len() == 0 {
+		return "form"
+	}
+	return b.String()
+}
+
+func (s *Server) edition(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	e, err := s.store.Edition(ctx, id)
+	if err != nil {
+		return err
+	}
+	if c.Param("name") != e.FileName {
+		return store.ErrMissing
+	}
+	b, err := s.store.File(ctx, e.File)
+	if err != nil {
+		return err
+	}
+	return download(c, e.FileName, b)
+}
+
+func download(c *echo.Context, name string, b []byte) error {
+	h := c.Response().Header()
+	h.Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
+	h.Set("Cache-Control", "private, no-cache")
+	return c.Blob(http.StatusOK, "application/pdf", b)
+}
+
+func (s *Server) original(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	d, err := s.store.Document(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	b, err := s.store.File(c.Request().Context(), d.Original)
+	if err != nil {
+		return err
+	}
+	return download(c, slug(d.Title)+"-original.pdf", b)
+}
+
+type arrivalView struct {
+	shell
+	Doc   store.Document
+	Tabs  []tab
+	Pages []form.Page
+	Size  int
+}
+
+// arrival shows how the document came in.
+func (s *Server) arrival(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	d, err := s.store.Document(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	b, err := s.store.File(c.Request().Context(), d.Original)
+	if err != nil {
+		return err
+	}
+	v := arrivalView{shell: s.shell(c, "Bring in: "+d.Title, "bench"), Doc: d, Tabs: tabs("bring-in", d.Doubtful), Pages: d.Pages(), Size: len(b)}
+	return s.render(c, http.StatusOK, "arrival", "page", v)
+}

@@ -1,0 +1,472 @@
+// The bench: what needs a pointer or a key. The server draws everything; this
+// script chooses, drags, asks for changes, and lays the notes out beside the page.
+
+const $ = (id) => document.getElementById(id);
+const SVG = "http://www.w3.org/2000/svg";
+const LEAST = 4; // points; the smallest side of a field
+
+let say;
+let chosen = new Set();
+let open = "";         // the field whose note is open
+let armed = { kind: "", keep: false };
+let drag = null;
+let busy = Promise.resolve();
+
+const bench = () => $("bench").dataset;
+const scale = () => Number(bench().width) / Number(bench().vw); // CSS pixels per point
+const fieldOf = (id) => $("f-" + id);
+const rectOf = (g) => ({ x: +g.dataset.x, y: +g.dataset.y, w: +g.dataset.w, h: +g.dataset.h });
+const fields = () => [...document.querySelectorAll("#overlay .f")];
+
+// ---- asking the server -----------------------------------------------------
+
+function context(extra) {
+  const b = bench();
+  return { base: b.rev, page: b.page, zoom: b.zoom, stage: b.stage, open, ...extra };
+}
+
+// post sends one change after the other, so that each sees what the last one did.
+function post(path, values) {
+  busy = busy.then(() => window.htmx.ajax("POST", `/documents/${bench().doc}/${path}`, {
+    target: "#bench", swap: "morph:outerHTML", values: context(values), source: $("bench"),
+  })).catch(() => refresh());
+  return busy;
+}
+
+const edit = (todo, values = {}) => post("edits", { do: todo, ids: [...chosen].join(","), ...values });
+
+function refresh(values = {}) {
+  const b = bench();
+  const c = context(values);
+  return window.htmx.ajax("GET", `/documents/${b.doc}/${b.stage}?page=${c.page}&zoom=${c.zoom}&open=${encodeURIComponent(c.open)}`, { target: "#bench", swap: "morph:outerHTML", source: $("bench") });
+}
+
+async function zoomTo(z) {
+  if (!Number(z)) return;
+  await refresh({ zoom: z });
+  const b = bench();
+  history.replaceState(null, "", `/documents/${b.doc}/${b.stage}?page=${b.page}&zoom=${b.zoom}`);
+}
+
+function goPage(n) {
+  const b = bench();
+  if (n >= 1 && n <= Number(b.pages)) location.href = `/documents/${b.doc}/${b.stage}?page=${n}&zoom=${b.zoom}`;
+}
+
+// ---- choosing --------------------------------------------------------------
+
+function choose(ids, { note = true, scroll = false } = {}) {
+  chosen = new Set(ids);
+  const one = chosen.size === 1 ? [...chosen][0] : "";
+  if (note && one !== open) openNote(one);
+  show();
+  if (scroll && one) fieldOf(one)?.scrollIntoView({ block: "nearest", behavior: "auto" });
+}
+
+async function openNote(id) {
+  const before = open;
+  open = id;
+  const b = bench();
+  const load = (which, closed) => $("n-" + which) && window.htmx.ajax("GET", `/documents/${b.doc}/notes/${which}?stage=${b.stage}${closed ? "&closed=1" : ""}`, { target: "#n-" + which, swap: "morph:outerHTML", source: $("bench") });
+  if (before && before !== id) await load(before, true);
+  if (id && open === id) await load(id, false);
+  show();
+}
+
+// show marks what is chosen and lays the notes out.
+function show() {
+  for (const g of fields()) {
+    const on = chosen.has(g.dataset.id);
+    g.classList.toggle("sel", on);
+    g.setAttribute("aria-pressed", on);
+    $("n-" + g.dataset.id)?.classList.toggle("sel", on);
+    $("bead-" + g.dataset.id)?.classList.toggle("sel", on);
+  }
+  for (const b of document.querySelectorAll("#kit .kind")) {
+    b.setAttribute("aria-pressed", b.dataset.kind === armed.kind);
+    b.classList.toggle("kept", b.dataset.kind === armed.kind && armed.keep);
+  }
+  for (const b of document.querySelectorAll("#kit [data-format]")) b.disabled = chosen.size === 0;
+  $("paper")?.classList.toggle("placing", armed.kind !== "");
+  grips();
+  layNotes();
+}
+
+function grips() {
+  const box = $("grips");
+  if (!box) return;
+  box.replaceChildren();
+  if (chosen.size !== 1) return;
+  const g = fieldOf([...chosen][0]);
+  if (!g) return;
+  const r = rectOf(g), s = 7 / scale();
+  for (const [fx, fy, name] of [[0, 0, "nw"], [.5, 0, "n"], [1, 0, "ne"], [1, .5, "e"], [1, 1, "se"], [.5, 1, "s"], [0, 1, "sw"], [0, .5, "w"]]) {
+    const e = document.createElementNS(SVG, "rect");
+    e.setAttribute("class", "grip g-" + name);
+    e.dataset.grip = name;
+    e.setAttribute("x", r.x + r.w * fx - s / 2);
+    e.setAttribute("y", r.y + r.h * fy - s / 2);
+    e.setAttribute("width", s);
+    e.setAttribute("height", s);
+    box.append(e);
+  }
+}
+
+// ---- the notes margin ------------------------------------------------------
+
+// layNotes puts every note at the height of its field, moving notes apart by as
+// little as possible, so that none covers another (pool adjacent violators). When
+// they do not fit, closed notes are set closer, and the one in focus stays open.
+function layNotes() {
+  const list = $("notes"), paper = $("paper");
+  if (!list || !paper) return;
+  const notes = [...list.children];
+  const k = scale(), tall = Math.max(paper.offsetHeight, $("desk").clientHeight - 90);
+  list.classList.remove("close", "closer");
+  const total = () => notes.reduce((sum, n) => sum + n.offsetHeight + 1, 0);
+  if (total() > tall) list.classList.add("close");
+  if (total() > tall) list.classList.add("closer");
+  const items = notes.map((n) => {
+    const h = n.offsetHeight + 1;
+    const mid = (Number(n.dataset.y) + Number(n.dataset.h) / 2) * k;
+    const want = n.classList.contains("open") ? Math.max(0, mid - 34) : Math.max(0, mid - h / 2);
+    return { n, h, want };
+  }).sort((a, b) => a.want - b.want);
+  const blocks = [];
+  for (const it of items) {
+    let b = { items: [it], h: it.h, sum: it.want, count: 1 };
+    b.top = Math.max(0, it.want);
+    while (blocks.length && blocks[blocks.length - 1].top + blocks[blocks.length - 1].h > b.top) {
+      const a = blocks.pop();
+      // each item's wish, less what stands before it in the block, is a wish for the block's top
+      const m = { items: [...a.items, ...b.items], h: a.h + b.h, sum: a.sum + b.sum - b.count * a.h, count: a.count + b.count };
+      m.top = Math.max(0, m.sum / m.count);
+      b = m;
+    }
+    blocks.push(b);
+  }
+  // what would hang over the lower edge moves up as far as it can
+  let low = Math.max(tall, items.reduce((s, i) => s + i.h, 0));
+  for (const b of [...blocks].reverse()) {
+    if (b.top + b.h > low) b.top = Math.max(0, low - b.h);
+    low = b.top;
+  }
+  let end = 0;
+  for (const b of blocks) {
+    let y = Math.max(b.top, end);
+    for (const it of b.items) {
+      it.n.style.top = `${Math.round(y)}px`;
+      y += it.h;
+    }
+    end = y;
+  }
+  $("strip").style.minHeight = `${Math.ceil(end) + 70}px`;
+  drawLink();
+}
+
+// drawLink joins the chosen field with its note.
+function drawLink() {
+  const svg = $("link");
+  if (!svg) return;
+  const path = svg.firstElementChild;
+  const id = open && chosen.has(open) ? open : "";
+  const g = id && fieldOf(id), n = id && $("n-" + id);
+  if (!g || !n) { path.setAttribute("d", ""); return; }
+  const s = $("strip").getBoundingClientRect(), p = $("paper").getBoundingClientRect();
+  const r = rectOf(g), k = scale();
+  const x0 = p.right - s.left, y0 = p.top - s.top + (r.y + r.h / 2) * k - $("paper").scrollTop;
+  const b = n.getBoundingClientRect();
+  const x1 = b.left - s.left, y1 = b.top - s.top + 30;
+  svg.setAttribute("width", s.width);
+  svg.setAttribute("height", Math.max(s.height, 10));
+  path.setAttribute("d", `M${x0} ${y0}C${x0 + 14} ${y0} ${x1 - 14} ${y1} ${x1} ${y1}`);
+}
+
+// ---- the pointer on the page -----------------------------------------------
+
+function at(e) {
+  const r = $("overlay").getBoundingClientRect();
+  return { x: (e.clientX - r.left) / scale(), y: (e.clientY - r.top) / scale() };
+}
+
+function down(e) {
+  if (e.button !== 0) return;
+  const bead = e.target.closest?.(".bead");
+  if (bead) { startBead(e, bead); return; }
+  if (!e.target.closest?.("#overlay") && !e.target.closest?.("#picture")) return;
+  const p = at(e);
+  const grip = e.target.dataset?.grip;
+  const g = e.target.closest(".f");
+  e.preventDefault();
+  $("paper").focus({ preventScroll: true });
+  if (armed.kind) {
+    drag = { what: "place", from: p, to: p };
+  } else if (grip) {
+    const id = [...chosen][0];
+    drag = { what: "resize", grip, id, from: p, was: rectOf(fieldOf(id)), to: null };
+  } else if (g) {
+    const id = g.dataset.id;
+    if (e.shiftKey) {
+      const next = new Set(chosen);
+      next.has(id) ? next.delete(id) : next.add(id);
+      choose(next);
+      return;
+    }
+    if (!chosen.has(id)) choose([id]);
+    drag = { what: "move", from: p, dx: 0, dy: 0, was: [...chosen].map((i) => [i, rectOf(fieldOf(i))]) };
+  } else {
+    drag = { what: "marquee", from: p, to: p };
+  }
+  try { $("overlay").setPointerCapture(e.pointerId); } catch { /* a pointer that is gone already */ }
+}
+
+function move(e) {
+  if (!drag) return;
+  if (drag.what === "bead") { moveBead(e); return; }
+  const p = at(e);
+  const dx = p.x - drag.from.x, dy = p.y - drag.from.y;
+  if (drag.what === "place" || drag.what === "marquee") {
+    drag.to = p;
+    ghost(box(drag.from, p), drag.what);
+  } else if (drag.what === "move") {
+    drag.dx = dx;
+    drag.dy = dy;
+    for (const [id, r] of drag.was) paint(id, { ...r, x: r.x + dx, y: r.y + dy });
+  } else if (drag.what === "resize") {
+    drag.to = resized(drag.was, drag.grip, dx, dy);
+    paint(drag.id, drag.to);
+  }
+}
+
+function up() {
+  const d = drag;
+  drag = null;
+  if (!d) return;
+  ghost(null);
+  const far = d.to && d.from && Math.hypot(d.to.x - d.from.x, d.to.y - d.from.y) * scale() > 5;
+  switch (d.what) {
+    case "bead": dropBead(d); break;
+    case "place": place(d, far); break;
+    case "marquee":
+      if (far) {
+        const b = box(d.from, d.to);
+        choose(fields().filter((g) => { const r = rectOf(g); return r.x < b.x + b.w && r.x + r.w > b.x && r.y < b.y + b.h && r.y + r.h > b.y; }).map((g) => g.dataset.id));
+      } else choose([]);
+      break;
+    case "move":
+      if (Math.hypot(d.dx, d.dy) * scale() > 2) edit("move", { dx: d.dx.toFixed(2), dy: d.dy.toFixed(2) });
+      else for (const [id, r] of d.was) paint(id, r);
+      break;
+    case "resize":
+      if (d.to) edit("resize", { ids: d.id, ...corners(d.to) });
+      break;
+  }
+}
+
+const box = (a, b) => ({ x: Math.min(a.x, b.x), y: Math.min(a.y, b.y), w: Math.abs(a.x - b.x), h: Math.abs(a.y - b.y) });
+const corners = (r) => ({ x0: r.x.toFixed(2), y0: r.y.toFixed(2), x1: (r.x + r.w).toFixed(2), y1: (r.y + r.h).toFixed(2) });
+
+function place(d, far) {
+  const kind = armed.kind;
+  if (!armed.keep) armed = { kind: "", keep: false };
+  const b = box(d.from, d.to);
+  post("edits", { do: "place", kind, ...(far && b.w >= LEAST && b.h >= LEAST ? corners(b) : { x0: d.from.x.toFixed(2), y0: d.from.y.toFixed(2) }) });
+}
+
+function resized(r, grip, dx, dy) {
+  let { x, y, w, h } = r;
+  if (grip.includes("e")) w = Math.max(LEAST, w + dx);
+  if (grip.includes("s")) h = Math.max(LEAST, h + dy);
+  if (grip.includes("w")) { const v = Math.min(dx, w - LEAST); x += v; w -= v; }
+  if (grip.includes("n")) { const v = Math.min(dy, h - LEAST); y += v; h -= v; }
+  return { x, y, w, h };
+}
+
+// paint shows a field elsewhere until the server has drawn it there.
+function paint(id, r) {
+  const g = fieldOf(id);
+  if (!g) return;
+  const b = g.querySelector(".body");
+  for (const [k, v] of Object.entries({ x: r.x, y: r.y, width: r.w, height: r.h })) b.setAttribute(k, v);
+  g.querySelector(".spine").setAttribute("transform", `translate(${r.x - g.dataset.x} ${r.y - g.dataset.y})`);
+  $("grips").replaceChildren();
+}
+
+function ghost(r, what) {
+  const e = $("ghost");
+  if (!e) return;
+  if (!r) { e.setAttribute("hidden", ""); return; }
+  e.removeAttribute("hidden");
+  e.setAttribute("class", what);
+  for (const [k, v] of Object.entries({ x: r.x, y: r.y, width: r.w, height: r.h })) e.setAttribute(k, v);
+}
+
+// ---- beads -----------------------------------------------------------------
+
+function startBead(e, g) {
+  e.preventDefault();
+  drag = { what: "bead", g, id: g.dataset.id, y: e.clientY, x: e.clientX, moved: false };
+  g.setPointerCapture(e.pointerId);
+}
+
+function moveBead(e) {
+  drag.moved = drag.moved || Math.hypot(e.clientX - drag.x, e.clientY - drag.y) > 4;
+  const r = $("beads").getBoundingClientRect();
+  drag.at = { x: e.clientX - r.left, y: e.clientY - r.top };
+  drag.g.setAttribute("transform", `translate(${drag.at.x} ${drag.at.y})`);
+  const over = nearestBead(drag.at, drag.id);
+  for (const b of document.querySelectorAll(".bead")) b.classList.toggle("over", b === over);
+}
+
+function nearestBead(p, but) {
+  let best = null, least = 40;
+  for (const b of document.querySelectorAll(".bead")) {
+    if (b.dataset.id === but) continue;
+    const m = b.transform.baseVal.consolidate().matrix;
+    const d = Math.hypot(m.e - p.x, m.f - p.y);
+    if (d < least) { best = b; least = d; }
+  }
+  return best;
+}
+
+function dropBead(d) {
+  const over = d.moved && d.at ? nearestBead(d.at, d.id) : null;
+  if (over) edit("order", { ids: d.id, to: Number(over.dataset.n) - 1 });
+  else if (d.moved) refresh();
+  else choose([d.id], { scroll: true });
+}
+
+// ---- keys ------------------------------------------------------------------
+
+function key(e) {
+  const typing = e.target.closest?.("input, select, textarea, dialog");
+  const mod = e.ctrlKey || e.metaKey;
+  const k = e.key;
+  if (e.target.closest?.("dialog")) return;
+  if (typing) {
+    if (k === "Escape") { e.target.blur(); $("paper").focus({ preventScroll: true }); }
+    return;
+  }
+  const done = () => e.preventDefault();
+  if (mod && k.toLowerCase() === "z") { done(); post(e.shiftKey ? "redo" : "undo", {}); return; }
+  if (mod && k.toLowerCase() === "y") { done(); post("redo", {}); return; }
+  if (mod && k.toLowerCase() === "a") { done(); choose(fields().map((g) => g.dataset.id)); return; }
+  if (mod && k.toLowerCase() === "d") { done(); if (chosen.size) edit("duplicate"); return; }
+  if (mod) return;
+  const steps = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+  if (steps[k] && e.target.closest?.(".bead")) {
+    done();
+    const g = e.target.closest(".bead"), n = Number(g.dataset.n) - 1 + (k === "ArrowUp" || k === "ArrowLeft" ? -1 : 1);
+    if (n >= 0) edit("order", { ids: g.dataset.id, to: n }).then(() => $("bead-" + g.dataset.id)?.focus());
+    return;
+  }
+  if (steps[k] && chosen.size) {
+    done();
+    const [dx, dy] = steps[k].map((v) => v * (e.shiftKey ? 10 : 1));
+    if (e.altKey && chosen.size === 1) {
+      const id = [...chosen][0], r = rectOf(fieldOf(id));
+      edit("resize", { ids: id, ...corners({ ...r, w: Math.max(LEAST, r.w + dx), h: Math.max(LEAST, r.h + dy) }) });
+    } else edit("move", { dx, dy });
+    return;
+  }
+  if ((k === "Delete" || k === "Backspace") && chosen.size) { done(); edit("remove"); return; }
+  if (k === "Escape") { armed = { kind: "", keep: false }; choose([]); return; }
+  if (k === "Enter" && e.target.closest?.(".f")) {
+    done();
+    const id = e.target.closest(".f").dataset.id;
+    choose([id]);
+    busy.then(() => setTimeout(() => $(`b-${id}-name`)?.focus(), 120));
+    return;
+  }
+  if (k === "k" && chosen.size) { done(); edit("keep"); return; }
+  if (k === "x" && chosen.size) { done(); edit("drop"); return; }
+  if (k === "?") { done(); $("keys").showModal(); return; }
+  if (k === "+" || k === "=") { done(); zoomTo(bench().in); return; }
+  if (k === "-") { done(); zoomTo(bench().out); return; }
+  if (k === "PageDown") { done(); goPage(Number(bench().page) + 1); return; }
+  if (k === "PageUp") { done(); goPage(Number(bench().page) - 1); return; }
+  const n = Number(k), kinds = document.querySelectorAll("#kit .kind");
+  if (n >= 1 && n <= kinds.length) { done(); arm(kinds[n - 1].dataset.kind); }
+}
+
+// arm takes a kind from the kit for one field; taken twice it stays, and a third
+// time it is put down.
+function arm(kind) {
+  if (armed.kind !== kind) armed = { kind, keep: false };
+  else if (!armed.keep) armed.keep = true;
+  else armed = { kind: "", keep: false };
+  if (armed.kind) chosen = new Set();
+  show();
+}
+
+// ---- presses outside the page ----------------------------------------------
+
+function click(e) {
+  const b = e.target.closest?.("button");
+  if (!b || b.disabled) return;
+  const note = b.closest(".note");
+  if (b.dataset.open) { choose([b.dataset.open], { scroll: true }); return; }
+  if (b.dataset.kind) { arm(b.dataset.kind); return; }
+  if (b.dataset.format) { edit("set", { key: "format", value: b.dataset.format === "anything" ? "" : b.dataset.format }); return; }
+  if (b.dataset.set) { edit("set", { ids: note.dataset.id, key: b.dataset.set, value: b.dataset.value }); return; }
+  if (b.dataset.do === "drop-below") { post("edits", { do: "drop-below", scope: b.dataset.scope, confidence: $("confidence").value }); return; }
+  if (b.dataset.do) {
+    const ids = b.dataset.one || (note ? note.dataset.id : [...chosen].join(","));
+    post("edits", { do: b.dataset.do, ids, scope: b.dataset.scope || "" });
+    return;
+  }
+  switch (b.id) {
+    case "zoom-in": zoomTo(bench().in); break;
+    case "zoom-out": zoomTo(bench().out); break;
+    case "help": $("keys").showModal(); break;
+  }
+}
+
+function change(e) {
+  const el = e.target;
+  const note = el.closest?.(".note");
+  if (!note || !el.dataset.key) return;
+  // The tab order of the keyboard decides where the focus is after the answer.
+  post("edits", { do: "set", ids: note.dataset.id, key: el.dataset.key, value: el.value });
+}
+
+export function startBench(tell) {
+  say = tell;
+  document.addEventListener("pointerdown", down);
+  document.addEventListener("pointermove", move);
+  document.addEventListener("pointerup", up);
+  document.addEventListener("pointercancel", () => { drag = null; refresh(); });
+  document.addEventListener("keydown", key);
+  document.addEventListener("click", click);
+  document.addEventListener("change", change);
+  document.addEventListener("focusin", (e) => {
+    const g = e.target.closest?.("#overlay .f");
+    if (g && !drag && g.matches(":focus-visible") && !(chosen.size === 1 && chosen.has(g.dataset.id))) choose([g.dataset.id]);
+  });
+  document.addEventListener("htmx:configRequest", (e) => {
+    const p = e.detail.path;
+    if (/\/(find|undo|redo)$/.test(p)) Object.assign(e.detail.parameters, context({}));
+  });
+  // Requests that buttons make by themselves swap the bench too.
+  document.addEventListener("htmx:beforeRequest", (e) => {
+    if (e.detail.elt.closest?.("#bench") && e.detail.elt.id !== "bench" && e.detail.elt.hasAttribute("hx-post")) e.detail.elt.classList.add("busy");
+  });
+  document.addEventListener("htmx:afterSwap", (e) => {
+    if (e.detail.target.id !== "bench") return;
+    const here = new Set(fields().map((g) => g.dataset.id));
+    chosen = new Set([...chosen].filter((id) => here.has(id)));
+    if (open && !here.has(open)) open = "";
+  });
+  document.addEventListener("htmx:afterSettle", () => { for (const b of document.querySelectorAll(".busy")) b.classList.remove("busy"); show(); });
+  document.addEventListener("htmx:responseError", (e) => { if (e.detail.target?.id === "bench") refresh(); });
+  document.addEventListener("zm:added", (e) => {
+    const ids = e.detail.ids;
+    chosen = new Set(ids);
+    open = ids.length === 1 ? ids[0] : "";
+    show();
+    if (open) fieldOf(open)?.scrollIntoView({ block: "nearest" });
+  });
+  window.addEventListener("resize", layNotes);
+  document.fonts.ready.then(show);
+  show();
+}

@@ -75,14 +75,14 @@ func run(address, folder string) error {
 	s.wait("document.querySelector('.note.open .s')")
 	s.shot("find-note")
 	s.try(func() error { return s.Eval("document.querySelector('.stages a[href$=fit]').click()", nil) })
-	s.wait("document.querySelector('#kit .kind') && document.querySelectorAll('#overlay .f').length > 15")
+	s.wait("document.documentElement.dataset.ready && document.querySelector('#kit .kind') && document.querySelectorAll('#overlay .f').length > 15")
 	s.try(func() error {
 		return s.Eval("[...document.querySelectorAll('.note .n')].find(n => n.textContent.startsWith('registration')).click()", nil)
 	})
 	s.wait("document.querySelector('.note.open .s')")
 	s.shot("fit")
 	s.try(func() error { return s.Eval("document.querySelector('.stages a[href$=rules]').click()", nil) })
-	s.wait("document.querySelector('[data-format=date]')")
+	s.wait("document.documentElement.dataset.ready && document.querySelector('[data-format=date]')")
 	s.try(func() error {
 		return s.Eval("[...document.querySelectorAll('.note .n')].find(n => n.textContent.startsWith('date')).click()", nil)
 	})

@@ -64,7 +64,8 @@ const BeadRadius = 9.0
 var lanes = []float64{46, 27, 10}
 
 // Beads places one bead per field, in tab order, at the height of its field (y, in
-// pixels), so that none covers another: beside each other first, then lower.
+// pixels), so that none covers another. Beads that follow each other at one height
+// stand side by side and read from the left; where there is no room, lower.
 func Beads(ids []string, y []float64) []Bead {
 	out := make([]Bead, 0, len(ids))
 	free := func(x, at float64) bool {
@@ -72,16 +73,20 @@ func Beads(ids []string, y []float64) []Bead {
 			return math.Hypot(b.X-x, b.Y-at) < 2*BeadRadius
 		})
 	}
-	for i, id := range ids {
-		b := Bead{ID: id, N: i + 1}
-		for at := math.Max(y[i], BeadRadius+1); ; at += 4 {
-			lane := slices.IndexFunc(lanes, func(x float64) bool { return free(x, at) })
-			if lane >= 0 {
-				b.X, b.Y = lanes[lane], at
-				break
-			}
+	for i := 0; i < len(ids); {
+		n := 1 // how many stand side by side
+		for n < len(lanes) && i+n < len(ids) && math.Abs(y[i+n]-y[i]) < 2*BeadRadius {
+			n++
 		}
-		out = append(out, b)
+		at := math.Max(y[i], BeadRadius+1)
+		taken := func(x float64) bool { return !free(x, at) }
+		for slices.ContainsFunc(lanes[:n], taken) {
+			at += 4
+		}
+		for k := range n {
+			out = append(out, Bead{ID: ids[i+k], N: i + k + 1, X: lanes[n-1-k], Y: at})
+		}
+		i += n
 	}
 	return out
 }

@@ -63,6 +63,7 @@ type candidate struct {
 	comb      int
 	beside    bool    // the blank part of a cell or line that begins with words
 	free      float64 // how high it is blank
+	divider   bool    // a rule as wide as the text
 }
 
 // showFrom is the confidence below which a candidate is not even worth a look.
@@ -179,6 +180,9 @@ func (f *finder) confidence(c candidate, l label) float64 {
 		v -= 0.06
 	case above, below:
 		v -= 0.04
+	}
+	if c.divider && (l.where == above || l.where == below || l.where == header) {
+		v -= 0.15 // as wide as the text, with words above or below: it parts them
 	}
 	if strings.HasSuffix(strings.TrimSpace(l.raw), ":") {
 		v += 0.05

@@ -34,8 +34,6 @@ type slot struct {
 	ticks       []float64
 }
 
-func (s slot) rect() geom.Rect { return geom.Rect{X0: s.x0, Y0: s.bottom, X1: s.x1, Y1: s.top} }
-
 // findSlots looks above every horizontal rule for blank areas.
 func (f *finder) findSlots() {
 	var slots []slot
@@ -217,6 +215,7 @@ func (f *finder) slot(s slot) {
 		}
 		if wide > 0.92*f.textWidth() && wide > 300 {
 			c.score -= 0.3 // as wide as the text: more often a divider
+			c.divider = true
 		}
 		if wide < 24 {
 			c.score -= 0.5 // a stroke of a drawing
@@ -464,8 +463,10 @@ func (f *finder) findWhite() {
 		if !f.onTint(b.Rect) || len(f.inkIn(b.Rect)) > 0 || f.crossed(b.Rect) || f.stacked(b.Rect) {
 			continue
 		}
-		c := candidate{kind: form.Text, rect: b.Rect, area: b.Rect, how: fromWhite, score: 0.8,
-			what: fmt.Sprintf("white area %s by %s pt on a tinted ground", pt(b.Rect.W()), pt(b.Rect.H()))}
+		c := candidate{
+			kind: form.Text, rect: b.Rect, area: b.Rect, how: fromWhite, score: 0.8,
+			what: fmt.Sprintf("white area %s by %s pt on a tinted ground", pt(b.Rect.W()), pt(b.Rect.H())),
+		}
 		if b.Rect.H() >= multiFrom && b.Rect.W() >= multiW {
 			c.multiline = true
 		} else if b.Rect.H() > rowH {

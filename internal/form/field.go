@@ -247,7 +247,7 @@ func (f Field) checkAction() error {
 	case SubmitForm:
 		ok := strings.HasPrefix(f.Action.URL, "https://") || strings.HasPrefix(f.Action.URL, "http://") || strings.HasPrefix(f.Action.URL, "mailto:")
 		if !ok {
-			return fmt.Errorf("a button that sends needs an address that starts with https://, http:// or mailto:")
+			return fmt.Errorf("a button that sends needs an address, one that starts with https://, with http:// or with mailto: and goes on from there")
 		}
 	default:
 		return fmt.Errorf("%q is not something a button can do: use clear, print or submit", f.Action.Do)

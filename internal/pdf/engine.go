@@ -217,9 +217,13 @@ func (d *Doc) render(n int, scale float64, filled bool) (*image.RGBA, error) {
 	if err != nil {
 		return nil, fmt.Errorf("page %d cannot be drawn: %w", n, err)
 	}
-	img := image.NewRGBA(res.Result.Image.Bounds())
-	copy(img.Pix, res.Result.Image.Pix)
-	res.Cleanup()
+	defer res.Cleanup() // the pixels belong to the engine until then
+	drawn, ok := res.Result.RenderedImage.(*image.RGBA)
+	if !ok {
+		return nil, fmt.Errorf("page %d was drawn in an unexpected format", n)
+	}
+	img := image.NewRGBA(drawn.Bounds())
+	copy(img.Pix, drawn.Pix)
 	return img, nil
 }
 

@@ -1,9 +1,10 @@
 package pdf
 
-// Field flags, key /Ff. Bit positions count from 1, so bit n has the value 1<<(n-1).
+// Field flags, key /Ff. Bit positions in the standard count from 1, so bit n has the
+// value 1<<(n-1).
 const (
 	// ISO 32000-2, table 227: flags common to all field types.
-	FlagReadOnly = 1 << (1 - 1)
+	FlagReadOnly = 1 << 0
 	FlagRequired = 1 << (2 - 1)
 	FlagNoExport = 1 << (3 - 1)
 	// ISO 32000-2, table 229: flags of button fields.
@@ -34,6 +35,6 @@ const (
 
 // SigFlags of the interactive form dictionary (ISO 32000-2, table 225).
 const (
-	SigFlagSignaturesExist = 1 << (1 - 1)
+	SigFlagSignaturesExist = 1 << 0
 	SigFlagAppendOnly      = 1 << (2 - 1)
 )

@@ -30,7 +30,6 @@ type Widget struct {
 	Index    int               // place among the annotations of its page
 	HasLooks bool              // has an appearance stream
 
-	field  types.Dict
 	widget types.Dict
 	refs   []types.IndirectRef // the widget's own object, then its ancestors, nearest first
 }

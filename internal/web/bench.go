@@ -218,6 +218,9 @@ func describeField(f form.Field) benchField {
 	case f.MaxLen > 0:
 		says = append(says, "at most "+strconv.Itoa(f.MaxLen))
 	}
+	if b.IsOpen && !b.Doubt {
+		says = append(says, b.Sense)
+	}
 	b.Badge = strings.Join(says, ", ")
 	if f.Tooltip == "" && f.Placed() {
 		b.Wrong = "no tooltip"

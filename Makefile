@@ -1,0 +1,45 @@
+# Zealous Margin. Two commands do everything on a fresh machine: make demo, make test.
+PORT ?= 8470
+GO ?= go
+BIN := bin/zealous-margin
+SOURCES := $(shell find cmd internal demo -name '*.go' -o -name '*.html' -o -name '*.js' -o -name '*.css' -o -name '*.sql') go.mod go.sum
+
+.PHONY: demo demo-reset test bench lint css screenshots build
+
+build: $(BIN)
+
+$(BIN): $(SOURCES)
+	$(GO) build -o $@ ./cmd/zealous-margin
+
+demo: ## start the application with the demo office
+	@scripts/install run
+	@$(MAKE) --no-print-directory build
+	@scripts/postgres demo 5470 $(BIN) demo --address 127.0.0.1:$(PORT)
+
+demo-reset: ## throw the demo office's data away and start afresh
+	@scripts/install run
+	@scripts/postgres demo 5470 --reset
+	@$(MAKE) --no-print-directory demo
+
+test: node_modules ## all tests, with databases of their own
+	@scripts/postgres test 5480 $(GO) test -count=1 -timeout 25m ./...
+
+bench: node_modules $(BIN) ## print the measurements
+	@scripts/postgres test 5480 $(BIN) bench
+
+lint: ## vet, staticcheck and gofumpt
+	$(GO) vet ./...
+	$(GO) tool staticcheck ./...
+	@out=$$($(GO) tool gofumpt -l cmd demo e2e internal); [ -z "$$out" ] || { echo "gofumpt would change:"; echo "$$out"; exit 1; }
+
+css: node_modules ## build the styles and copy the shipped scripts and typefaces
+	npx --no-install @tailwindcss/cli -i assets/app.css -o internal/web/static/app.css --minify
+	scripts/vendor
+
+screenshots: node_modules $(BIN) ## remake docs/screenshots from the demo data
+	@scripts/screenshots
+
+node_modules: package.json package-lock.json
+	@scripts/install test
+	npm ci --ignore-scripts --no-audit --no-fund --loglevel=error
+	@touch node_modules

@@ -61,7 +61,7 @@ type Bead struct {
 const BeadRadius = 9.0
 
 // lanes are where beads can stand beside each other, nearest to the page first.
-var lanes = []float64{46, 27, 10}
+var lanes = []float64{46, 28, 10}
 
 // Beads places one bead per field, in tab order, at the height of its field (y, in
 // pixels), so that none covers another. Beads that follow each other at one height

@@ -2,7 +2,9 @@ package pdf
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
+	"regexp"
 
 	"zealousmargin.example/internal/form"
 )
@@ -21,6 +23,11 @@ type Health struct {
 // afresh; the result says so. The error says why a file cannot be used.
 func Check(src []byte) (Health, error) {
 	d, err := Open(src)
+	if errors.Is(err, ErrDamaged) { // cut off: the end that names the catalog is lost
+		if whole := withTrailer(src); whole != nil {
+			d, err = Open(whole)
+		}
+	}
 	if err != nil {
 		return Health{}, err
 	}
@@ -42,6 +49,19 @@ func Check(src []byte) (Health, error) {
 	}
 	h.Bytes, h.Repaired, h.Fields = fresh, true, len(ws)
 	return h, nil
+}
+
+var catalogObject = regexp.MustCompile(`(?s)(\d+)\s+(\d+)\s+obj\s*<<[^<>]*/Type\s*/Catalog\b`)
+
+// withTrailer gives a file that lost its end a trailer that names its last catalog
+// (ISO 32000-2, 7.5.5); nil when it has none in the clear.
+func withTrailer(src []byte) []byte {
+	all := catalogObject.FindAllSubmatch(src, -1)
+	if len(all) == 0 {
+		return nil
+	}
+	last := all[len(all)-1]
+	return fmt.Appendf(bytes.Clone(src), "\ntrailer\n<< /Root %s %s R >>\nstartxref\n0\n%%%%EOF\n", last[1], last[2])
 }
 
 func checkObjects(b []byte, pages int) ([]Widget, error) {

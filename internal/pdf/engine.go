@@ -16,7 +16,6 @@ import (
 	"time"
 
 	pdfium "github.com/klippa-app/go-pdfium"
-	"github.com/klippa-app/go-pdfium/enums"
 	pdfiumerr "github.com/klippa-app/go-pdfium/errors"
 	"github.com/klippa-app/go-pdfium/references"
 	"github.com/klippa-app/go-pdfium/requests"
@@ -192,15 +191,6 @@ func (d *Doc) Pages() []form.Page {
 // Render draws page n (from 1) as it is shown, without its form fields, at scale
 // pixels per point. The widest side is held to 10,000 pixels.
 func (d *Doc) Render(n int, scale float64) (*image.RGBA, error) {
-	return d.render(n, scale, false)
-}
-
-// RenderFilled draws page n with its annotations, fields and their values.
-func (d *Doc) RenderFilled(n int, scale float64) (*image.RGBA, error) {
-	return d.render(n, scale, true)
-}
-
-func (d *Doc) render(n int, scale float64, filled bool) (*image.RGBA, error) {
 	if n < 1 || n > len(d.pages) {
 		return nil, fmt.Errorf("there is no page %d: the document has %d", n, len(d.pages))
 	}
@@ -209,9 +199,6 @@ func (d *Doc) render(n int, scale float64, filled bool) (*image.RGBA, error) {
 	scale = math.Min(scale, 10000/math.Max(w, h))
 	req := &requests.RenderPageInPixels{
 		Page: d.page(n - 1), Width: max(1, int(math.Round(w*scale))), Height: max(1, int(math.Round(h*scale))),
-	}
-	if filled {
-		req.RenderFlags = enums.FPDF_RENDER_FLAG_ANNOT
 	}
 	res, err := d.in.RenderPageInPixels(req)
 	if err != nil {

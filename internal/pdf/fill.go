@@ -270,7 +270,8 @@ func texts(answer any) ([]string, error) {
 }
 
 // Flatten turns every field into page content: what it shows stays, nothing can
-// be filled in any more. Hidden fields disappear.
+// be filled in any more. Hidden fields disappear, and so do buttons that are not
+// meant for paper.
 func Flatten(src []byte) ([]byte, error) {
 	f, err := parse(src)
 	if err != nil {
@@ -278,7 +279,7 @@ func Flatten(src []byte) ([]byte, error) {
 	}
 	n := 0
 	err = f.dropFields(func(w Widget) (string, error) {
-		if w.Annot&(AnnotHidden|AnnotNoView) != 0 {
+		if w.Annot&(AnnotHidden|AnnotNoView) != 0 || w.Kind == form.Button && w.Annot&AnnotPrint == 0 {
 			return "", nil
 		}
 		ap := f.currentAppearance(w)

@@ -1,0 +1,179 @@
+package store_test
+
+import (
+	"context"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/store"
+	"zealousmargin.example/internal/store/storetest"
+)
+
+var ctx = context.Background()
+
+func office(t *testing.T) (s *store.Store, person, doc int64) {
+	t.Helper()
+	s = storetest.Open(t)
+	person, err := s.AddAccount(ctx, "Imke@Example.org", "Imke Maas", "administrator", "secret words")
+	require.NoError(t, err)
+	doc, err = s.AddDocument(ctx, store.NewDocument{Title: "Berth", FileName: "b.pdf", Original: []byte("one"), Source: []byte("one"), Pages: []form.Page{{Width: 595, Height: 842}}, By: person})
+	require.NoError(t, err)
+	return s, person, doc
+}
+
+func add(name string, y float64) func(*form.Template) (form.Edit, error) {
+	return func(t *form.Template) (form.Edit, error) {
+		return t.Place(form.Field{Page: 1, Kind: form.Text, Name: name, Rect: geom.R(50, y, 150, y+16)})
+	}
+}
+
+func draft(t *testing.T, s *store.Store, doc int64) store.Draft {
+	t.Helper()
+	d, err := s.Draft(ctx, doc)
+	require.NoError(t, err)
+	return d
+}
+
+func TestSignIn(t *testing.T) {
+	s, person, _ := office(t)
+	a, err := s.SignIn(ctx, " imke@example.org ", "secret words")
+	require.NoError(t, err)
+	assert.Equal(t, person, a.ID)
+	assert.Equal(t, "IM", a.Initials())
+	assert.Contains(t, a.PasswordHash, "$argon2id$", "passwords are kept as argon2id only (RFC 9106)")
+	_, err = s.SignIn(ctx, "imke@example.org", "wrong")
+	assert.ErrorIs(t, err, store.ErrSignIn)
+	_, err = s.SignIn(ctx, "nobody@example.org", "secret words")
+	assert.ErrorIs(t, err, store.ErrSignIn)
+}
+
+func TestUndoAndRedoAreKeptInTheJournal(t *testing.T) {
+	s, who, doc := office(t)
+	for i, n := range []string{"a", "b", "c"} {
+		_, err := s.Change(ctx, doc, int64(i), who, "fit", add(n, 700-float64(i)*30))
+		require.NoError(t, err)
+	}
+	_, err := s.Undo(ctx, doc, who, false)
+	require.NoError(t, err)
+	_, err = s.Undo(ctx, doc, who, false)
+	require.NoError(t, err)
+	d := draft(t, s, doc) // read afresh, as after a reload
+	require.Len(t, d.Template.Fields, 1)
+	assert.Equal(t, "placed a", d.Undo)
+	assert.Equal(t, "placed b", d.Redo)
+	_, err = s.Undo(ctx, doc, who, true)
+	require.NoError(t, err)
+	d = draft(t, s, doc)
+	assert.Len(t, d.Template.Fields, 2)
+	assert.Equal(t, "placed c", d.Redo)
+	// A new edit ends what could be redone.
+	_, err = s.Change(ctx, doc, d.Document.Revision, who, "", add("d", 400))
+	require.NoError(t, err)
+	assert.Empty(t, draft(t, s, doc).Redo)
+	_, err = s.Undo(ctx, doc, who, true)
+	assert.ErrorIs(t, err, store.ErrNoUndo)
+	for range 3 {
+		_, err = s.Undo(ctx, doc, who, false)
+		require.NoError(t, err)
+	}
+	_, err = s.Undo(ctx, doc, who, false)
+	assert.ErrorIs(t, err, store.ErrNoUndo)
+	assert.Empty(t, draft(t, s, doc).Template.Fields)
+	assert.Equal(t, "fit", draft(t, s, doc).Document.Stage)
+}
+
+func TestTwoPeopleOnOneDraft(t *testing.T) {
+	s, who, doc := office(t)
+	other, err := s.AddAccount(ctx, "odalys@example.org", "Odalys Brandt", "preparer", "other words")
+	require.NoError(t, err)
+	e, err := s.Change(ctx, doc, 0, who, "", add("a", 700))
+	require.NoError(t, err)
+	a := e.After[0].ID
+	_, err = s.Change(ctx, doc, 1, who, "", add("b", 600))
+	require.NoError(t, err)
+	seen := int64(2) // both have this revision before them
+	_, err = s.Change(ctx, doc, seen, who, "", func(t *form.Template) (form.Edit, error) { return t.Rename(a, "a_renamed") })
+	require.NoError(t, err)
+	// The other one moves the same field: shown, not lost.
+	_, err = s.Change(ctx, doc, seen, other, "", func(t *form.Template) (form.Edit, error) { return t.Move([]string{a}, 5, 0) })
+	assert.ErrorIs(t, err, form.ErrClash)
+	// Another field is no clash.
+	_, err = s.Change(ctx, doc, seen, other, "", add("c", 500))
+	require.NoError(t, err)
+	d := draft(t, s, doc)
+	f, _ := d.Template.Field(a)
+	assert.Equal(t, "a_renamed", f.Name)
+	assert.InDelta(t, 50, f.Rect.X0, 1e-9)
+	assert.Len(t, d.Template.Fields, 3)
+	assert.Equal(t, "Odalys Brandt", *d.Document.ChangedBy)
+}
+
+func TestARefusedEditLeavesNothingBehind(t *testing.T) {
+	s, who, doc := office(t)
+	_, err := s.Change(ctx, doc, 0, who, "", func(t *form.Template) (form.Edit, error) {
+		return form.Edit{After: []form.Field{{ID: "x", Page: 9, Kind: form.Text, Name: "x", Rect: geom.R(0, 0, 50, 50)}}}, nil
+	})
+	require.Error(t, err)
+	d := draft(t, s, doc)
+	assert.Zero(t, d.Document.Revision)
+	assert.Empty(t, d.Undo)
+}
+
+func TestEditionsAreNumberedAndCannotBeChanged(t *testing.T) {
+	s, who, doc := office(t)
+	_, err := s.Change(ctx, doc, 0, who, "", add("a", 700))
+	require.NoError(t, err)
+	name := func(n int) string { return "berth-" + string(rune('0'+n)) + ".pdf" }
+	first, err := s.Release(ctx, doc, 1, who, 1, []byte("%PDF one"), name)
+	require.NoError(t, err)
+	assert.Equal(t, 1, first.Number)
+	assert.True(t, draft(t, s, doc).Document.Settled)
+	_, err = s.Change(ctx, doc, 1, who, "", add("b", 600))
+	require.NoError(t, err)
+	assert.False(t, draft(t, s, doc).Document.Settled)
+	_, err = s.Release(ctx, doc, 1, who, 1, []byte("%PDF two"), name)
+	require.ErrorIs(t, err, form.ErrClash, "what was written is no longer the draft")
+	second, err := s.Release(ctx, doc, 2, who, 2, []byte("%PDF two"), name)
+	require.NoError(t, err)
+	assert.Equal(t, "berth-2.pdf", second.FileName)
+	_, err = s.DB().ExecContext(ctx, `update editions set number = 9 where id = $1`, first.ID)
+	require.ErrorContains(t, err, "cannot be changed")
+	_, err = s.DB().ExecContext(ctx, `delete from editions`)
+	require.ErrorContains(t, err, "cannot be changed")
+	b, err := s.File(ctx, first.File)
+	require.NoError(t, err)
+	assert.Equal(t, "%PDF one", string(b))
+}
+
+func TestArchiveAndBringBack(t *testing.T) {
+	s, who, doc := office(t)
+	require.NoError(t, s.Archive(ctx, doc, true))
+	list, err := s.Documents(ctx, false)
+	require.NoError(t, err)
+	assert.Empty(t, list)
+	list, err = s.Documents(ctx, true)
+	require.NoError(t, err)
+	assert.Len(t, list, 1)
+	require.NoError(t, s.Archive(ctx, doc, false))
+	require.NoError(t, s.Describe(ctx, doc, "  Berth   application ", "for 2027", who))
+	d := draft(t, s, doc)
+	assert.Equal(t, "Berth application", d.Document.Title)
+	assert.ErrorContains(t, s.Describe(ctx, doc, " ", "", who), "needs a name")
+	assert.ErrorIs(t, s.Archive(ctx, 4711, true), store.ErrMissing)
+}
+
+func TestAnIntakeMakesItsDocumentOnce(t *testing.T) {
+	s, who, _ := office(t)
+	id, err := s.AddIntake(ctx, who, "x.pdf", []byte("x"))
+	require.NoError(t, err)
+	n := store.NewDocument{Title: "X", FileName: "x.pdf", Original: []byte("x"), Source: []byte("x"), Pages: []form.Page{{Width: 10, Height: 10}}, By: who}
+	require.NoError(t, s.FinishIntake(ctx, id, n))
+	require.NoError(t, s.FinishIntake(ctx, id, n), "a job that runs twice changes nothing")
+	list, err := s.Documents(ctx, false)
+	require.NoError(t, err)
+	assert.Len(t, list, 2)
+}

@@ -10,8 +10,10 @@ import (
 	"time"
 
 	cdpbrowser "github.com/chromedp/cdproto/browser"
+	"github.com/chromedp/cdproto/dom"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/page"
+	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 )
@@ -200,7 +202,13 @@ func (b *Browser) Fill(css, value string) error {
 
 // Upload chooses files for a file input.
 func (b *Browser) Upload(css string, files ...string) error {
-	return b.do(chromedp.SetUploadFiles(chromedp.CSS(css), files, chromedp.NodeReady))
+	q, _ := json.Marshal(css)
+	res, err := chromedp.Call(b.ctx, runtime.Evaluate, runtime.EvaluateParams{Expression: "document.querySelector(" + string(q) + ")"})
+	if err != nil {
+		return err
+	}
+	_, err = chromedp.Call(b.ctx, dom.SetFileInputFiles, dom.SetFileInputFilesParams{Files: files, ObjectID: res.Result.ObjectID})
+	return err
 }
 
 // Shot writes a picture of the page as PNG.

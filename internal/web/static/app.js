@@ -86,3 +86,4 @@ if (drop) {
 }
 
 if (document.getElementById("bench")) startBench(say);
+document.documentElement.dataset.ready = "yes";

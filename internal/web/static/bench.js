@@ -469,5 +469,4 @@ export function startBench(tell) {
   window.addEventListener("resize", layNotes);
   document.fonts.ready.then(show);
   show();
-  document.documentElement.dataset.ready = "yes";
 }

@@ -1,0 +1,132 @@
+// Package e2e drives the real interface in headless Chromium, and has the
+// released PDFs read by readers that nobody here wrote.
+package e2e_test
+
+import (
+	"context"
+	"net/http/httptest"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"zealousmargin.example/demo"
+	"zealousmargin.example/e2e/browser"
+	"zealousmargin.example/internal/jobs"
+	"zealousmargin.example/internal/store"
+	"zealousmargin.example/internal/store/storetest"
+	"zealousmargin.example/internal/web"
+)
+
+// office is a running demo office with a browser at its door.
+type office struct {
+	*browser.Browser
+	t         *testing.T
+	store     *store.Store
+	url       string
+	downloads string
+}
+
+func openOffice(t *testing.T) *office {
+	t.Helper()
+	ctx := context.Background()
+	s := storetest.Open(t)
+	require.NoError(t, demo.Load(ctx, s))
+	q, err := jobs.New(ctx, s, 2)
+	require.NoError(t, err)
+	require.NoError(t, q.Start(ctx))
+	h, stop, err := web.New(s, q, web.Options{Office: demo.Office})
+	require.NoError(t, err)
+	srv := httptest.NewServer(h)
+	o := &office{t: t, store: s, url: srv.URL, downloads: t.TempDir()}
+	o.Browser, err = browser.Start(browser.Options{Downloads: o.downloads})
+	require.NoError(t, err)
+	t.Cleanup(func() {
+		o.Browser.Close()
+		srv.Close()
+		stop()
+		last, cancel := context.WithTimeout(ctx, 10*time.Second)
+		defer cancel()
+		_ = q.Stop(last)
+	})
+	return o
+}
+
+func (o *office) must(err error) {
+	o.t.Helper()
+	if err != nil {
+		_ = o.Shot(filepath.Join(os.TempDir(), "zm-failed.png"))
+	}
+	require.NoError(o.t, err)
+}
+
+func (o *office) signIn() {
+	o.t.Helper()
+	p := demo.People[0]
+	o.must(o.Open(o.url + "/sign-in"))
+	o.must(o.Fill("input[name=email]", p.Email))
+	o.must(o.Fill("input[name=password]", p.Password))
+	o.must(o.Click("button.do"))
+	o.must(o.Wait("document.querySelector('#documents') && document.documentElement.dataset.ready"))
+}
+
+// bench opens a stage of a document and waits until it listens.
+func (o *office) bench(path string) {
+	o.t.Helper()
+	o.must(o.Open(o.url + path))
+	o.ready()
+}
+
+func (o *office) ready() {
+	o.t.Helper()
+	o.must(o.Wait("document.documentElement.dataset.ready === 'yes' && document.getElementById('picture').complete"))
+}
+
+// onPage gives the viewport point of a place on the page as shown, in points.
+func (o *office) onPage(x, y float64) (float64, float64) {
+	o.t.Helper()
+	var r []float64
+	o.must(o.Eval("(() => { const r = document.getElementById('overlay').getBoundingClientRect(), b = document.getElementById('bench').dataset; return [r.x, r.y, r.width / b.vw] })()", &r))
+	return r[0] + x*r[2], r[1] + y*r[2]
+}
+
+func (o *office) fieldID(name string) string {
+	o.t.Helper()
+	for _, f := range o.draft().Template.Fields {
+		if f.Name == name {
+			return f.ID
+		}
+	}
+	o.t.Fatalf("there is no field %s", name)
+	return ""
+}
+
+func (o *office) documentID() int64 {
+	docs, err := o.store.Documents(context.Background(), false)
+	require.NoError(o.t, err)
+	return docs[0].ID
+}
+
+func (o *office) draft() store.Draft {
+	o.t.Helper()
+	d, err := o.store.Draft(context.Background(), o.documentID())
+	require.NoError(o.t, err)
+	return d
+}
+
+// eventually waits until the draft is as wanted.
+func (o *office) eventually(want func(store.Draft) bool, what string) {
+	o.t.Helper()
+	require.Eventually(o.t, func() bool { return want(o.draft()) }, 10*time.Second, 50*time.Millisecond, what)
+}
+
+// run runs a program and returns what it prints.
+func run(t *testing.T, name string, args ...string) string {
+	t.Helper()
+	out, err := exec.Command(name, args...).CombinedOutput()
+	require.NoError(t, err, "%s %v: %s", name, args, out)
+	return string(out)
+}

@@ -1,0 +1,211 @@
+package e2e_test
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/httptest"
+	"regexp"
+	"slices"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/page"
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zealousmargin.example/demo"
+	"zealousmargin.example/e2e/browser"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/pdf"
+)
+
+// viewer is a form open in Chromium's own PDF viewer.
+type viewer struct {
+	*browser.Browser
+	t      *testing.T
+	mu     sync.Mutex
+	told   []string  // messages that scripts have shown
+	page   geom.Rect // where page 1 stands on the screen
+	scale  float64   // pixels per point
+	height float64
+}
+
+func openViewer(t *testing.T, b []byte, size form.Page, at string) *viewer {
+	t.Helper()
+	br, err := browser.Start(browser.Options{Width: 1000, Height: 1300})
+	require.NoError(t, err)
+	t.Cleanup(br.Close)
+	v := &viewer{Browser: br, t: t, height: size.Height}
+	require.NoError(t, br.Open(at+"/form.pdf#toolbar=0&navpanes=0&zoom=100"))
+	// Messages that scripts show are read and closed.
+	require.NoError(t, chromedp.Listen(br.Context(), func(ev any) {
+		if d, ok := ev.(*page.EventJavascriptDialogOpening); ok {
+			v.mu.Lock()
+			v.told = append(v.told, d.Message)
+			v.mu.Unlock()
+			go func() {
+				_, _ = chromedp.Call(br.Context(), page.HandleJavaScriptDialog, page.HandleJavaScriptDialogParams{Accept: true})
+			}()
+		}
+	}))
+	// The viewer is a frame of its own; it knows where the page stands.
+	// Its context stays: ending it would close the frame.
+	var frame context.Context
+	require.Eventually(t, func() bool {
+		targets, err := chromedp.Targets(br.Context())
+		if err != nil {
+			return false
+		}
+		for _, target := range targets {
+			if strings.HasPrefix(target.URL, "chrome-extension://") {
+				frame, _ = chromedp.NewContext(br.Context(), chromedp.WithTargetID(target.TargetID))
+				return true
+			}
+		}
+		return false
+	}, 20*time.Second, 200*time.Millisecond, "the viewer starts")
+	var r [4]float64
+	last := ""
+	for end := time.Now().Add(20 * time.Second); time.Now().Before(end) && r[2] < 100; time.Sleep(200 * time.Millisecond) {
+		res, err := chromedp.Call(frame, runtime.Evaluate, runtime.EvaluateParams{Expression: `(() => { const r = document.querySelector('pdf-viewer').viewport.getPageScreenRect(0); return '[' + [r.x, r.y, r.width, r.height].join(',') + ']' })()`})
+		if err != nil || res.Result == nil {
+			last = fmt.Sprint(err)
+			continue
+		}
+		last = string(res.Result.Value)
+		_ = json.Unmarshal([]byte(strings.Trim(last, `"`)), &r)
+	}
+	require.Greater(t, r[2], 100.0, "the viewer shows the page: %s", last)
+	v.page = geom.Rect{X0: r[0], Y0: r[1], X1: r[0] + r[2], Y1: r[1] + r[3]}
+	v.scale = r[2] / size.Width
+	return v
+}
+
+func (v *viewer) messages() []string {
+	v.mu.Lock()
+	defer v.mu.Unlock()
+	return slices.Clone(v.told)
+}
+
+// press clicks the middle of a rectangle given in page space.
+func (v *viewer) press(r geom.Rect) {
+	v.t.Helper()
+	m := r.Mid()
+	require.NoError(v.t, v.ClickAt(v.page.X0+m.X*v.scale, v.page.Y0+(v.height-m.Y)*v.scale))
+	time.Sleep(150 * time.Millisecond)
+}
+
+func (v *viewer) write(r geom.Rect, text string) {
+	v.t.Helper()
+	v.press(r)
+	require.NoError(v.t, v.Key("a", browser.Ctrl))
+	require.NoError(v.t, v.Type(text, 25*time.Millisecond))
+	require.NoError(v.t, v.Key(browser.Tab))
+	time.Sleep(200 * time.Millisecond)
+}
+
+// A released form at work in Chromium's own PDF viewer: the tab order is that of
+// the draft, a date is checked, a number is formatted, the clear button clears and
+// the send button sends.
+func TestRulesOrderAndButtonsWorkInAnotherReader(t *testing.T) {
+	berth, err := demo.Berth()
+	require.NoError(t, err)
+	var mu sync.Mutex
+	var posted []string
+	var file []byte
+	mux := http.NewServeMux()
+	mux.HandleFunc("/form.pdf", func(w http.ResponseWriter, _ *http.Request) {
+		w.Header().Set("Content-Type", "application/pdf")
+		_, _ = w.Write(file)
+	})
+	mux.HandleFunc("/returns", func(w http.ResponseWriter, r *http.Request) {
+		b, _ := io.ReadAll(r.Body)
+		mu.Lock()
+		posted = append(posted, string(b))
+		mu.Unlock()
+		w.WriteHeader(http.StatusNoContent)
+	})
+	srv := httptest.NewServer(mux)
+	t.Cleanup(srv.Close)
+
+	d, err := pdf.Open(berth.PDF)
+	require.NoError(t, err)
+	pages := d.Pages()
+	d.Close()
+	row := func(i int) geom.Rect { return geom.R(160, 700-float64(i)*26, 300, 716-float64(i)*26) }
+	tpl := &form.Template{Pages: pages, Fields: []form.Field{
+		{ID: "1", Page: 1, Order: 1, Kind: form.Text, Name: "first", Rect: row(0)},
+		{ID: "2", Page: 1, Order: 2, Kind: form.Text, Name: "far_down", Rect: row(4)}, // out of reading order on purpose
+		{ID: "3", Page: 1, Order: 3, Kind: form.Text, Name: "arrival", Rect: row(1), Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"}},
+		{ID: "4", Page: 1, Order: 4, Kind: form.Text, Name: "amount", Rect: row(2), Format: form.Format{Kind: form.Number, Decimals: 2}},
+		{ID: "5", Page: 1, Order: 5, Kind: form.CheckBox, Name: "tick", Rect: geom.R(320, 660, 332, 672)},
+		{ID: "6", Page: 1, Order: 6, Kind: form.Button, Name: "clear", Caption: "Clear", Rect: geom.R(400, 700, 480, 722), Action: form.Action{Do: form.ClearForm}},
+		{ID: "7", Page: 1, Order: 7, Kind: form.Button, Name: "send", Caption: "Send", Rect: geom.R(400, 660, 480, 682), Action: form.Action{Do: form.SubmitForm, URL: srv.URL + "/returns"}},
+		{ID: "8", Page: 1, Order: 8, Kind: form.Button, Name: "print", Caption: "Print", Rect: geom.R(400, 620, 480, 642), Action: form.Action{Do: form.PrintForm}},
+	}}
+	file, err = pdf.Build(berth.PDF, tpl)
+	require.NoError(t, err)
+	require.NoError(t, pdf.Prove(berth.PDF, file, tpl))
+	v := openViewer(t, file, pages[0], srv.URL)
+	send := func() string {
+		t.Helper()
+		mu.Lock()
+		before := len(posted)
+		mu.Unlock()
+		v.press(tpl.Fields[6].Rect)
+		require.Eventually(t, func() bool { mu.Lock(); defer mu.Unlock(); return len(posted) > before }, 8*time.Second, 50*time.Millisecond, "the send button sends")
+		mu.Lock()
+		defer mu.Unlock()
+		return posted[len(posted)-1]
+	}
+
+	// tab order: type, tab, type
+	v.press(row(0))
+	require.NoError(t, v.Type("one", 25*time.Millisecond))
+	require.NoError(t, v.Key(browser.Tab))
+	require.NoError(t, v.Type("two", 25*time.Millisecond))
+	require.NoError(t, v.Key(browser.Tab))
+	require.NoError(t, v.Type("01.02.2027", 25*time.Millisecond))
+	require.NoError(t, v.Key(browser.Tab))
+	require.NoError(t, v.Type("1234.5", 25*time.Millisecond))
+	require.NoError(t, v.Key(browser.Tab))
+	v.press(tpl.Fields[4].Rect)
+	fdf := send()
+	assert.Contains(t, fdf, "%FDF-")
+	assert.Equal(t, map[string]string{"first": "one", "far_down": "two", "arrival": "01.02.2027", "amount": "1234.5", "tick": "Yes"}, fdfValues(fdf), fdf)
+
+	// a word is no date: refused on leaving, the last good value stays
+	v.write(row(1), "30.02.2027")
+	assert.NotContains(t, fdfValues(send())["arrival"], "30.02")
+	assert.Contains(t, strings.Join(v.messages(), "\n"), "Please write a date as DD.MM.YYYY.")
+
+	// letters are refused in a number while typing
+	v.write(row(2), "7x8")
+	assert.NotContains(t, fdfValues(send())["amount"], "x")
+
+	v.press(tpl.Fields[5].Rect) // clear
+	after := fdfValues(send())
+	assert.Empty(t, after["first"]+after["far_down"]+after["arrival"]+after["amount"])
+	assert.NotEqual(t, "Yes", after["tick"])
+}
+
+var fdfField = regexp.MustCompile(`/T\s*\(([^)]*)\)\s*/V\s*(?:\(([^)]*)\)|/(\w+))`)
+
+// fdfValues reads names and values of a plain FDF (ISO 32000-2, 12.7.8).
+func fdfValues(s string) map[string]string {
+	out := map[string]string{}
+	for _, m := range fdfField.FindAllStringSubmatch(s, -1) {
+		if v := m[2] + m[3]; v != "" && v != "Off" {
+			out[m[1]] = v
+		}
+	}
+	return out
+}

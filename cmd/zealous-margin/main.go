@@ -4,6 +4,7 @@
 package main
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"os"
@@ -31,7 +32,7 @@ func main() {
 	}
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
 	root.AddCommand(detectCommand(), inspectCommand(), buildCommand(), fillCommand(), benchCommand(), serveCommand(), workCommand(), demoCommand())
-	if err := root.Execute(); err != nil {
+	if err := root.ExecuteContext(context.Background()); err != nil {
 		fmt.Fprintln(os.Stderr, "zealous-margin: "+strings.ReplaceAll(err.Error(), "\n", " "))
 		var usage usageError
 		if errors.As(err, &usage) {

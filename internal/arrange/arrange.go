@@ -68,10 +68,19 @@ var lanes = []float64{46, 28, 10}
 // stand side by side and read from the left; where there is no room, lower.
 func Beads(ids []string, y []float64) []Bead {
 	out := make([]Bead, 0, len(ids))
-	free := func(x, at float64) bool {
-		return !slices.ContainsFunc(out, func(b Bead) bool {
-			return math.Hypot(b.X-x, b.Y-at) < 2*BeadRadius
-		})
+	// Lanes are a bead apart, so only beads of one lane can touch; they are kept by
+	// bands of one bead's height.
+	bands := map[[2]int][]float64{}
+	band := func(at float64) int { return int(math.Floor(at / (2 * BeadRadius))) }
+	taken := func(lane int, at float64) bool {
+		for b := band(at) - 1; b <= band(at)+1; b++ {
+			for _, y := range bands[[2]int{lane, b}] {
+				if math.Abs(y-at) < 2*BeadRadius {
+					return true
+				}
+			}
+		}
+		return false
 	}
 	for i := 0; i < len(ids); {
 		n := 1 // how many stand side by side
@@ -79,12 +88,21 @@ func Beads(ids []string, y []float64) []Bead {
 			n++
 		}
 		at := math.Max(y[i], BeadRadius+1)
-		taken := func(x float64) bool { return !free(x, at) }
-		for slices.ContainsFunc(lanes[:n], taken) {
+		anyTaken := func() bool {
+			for lane := range n {
+				if taken(lane, at) {
+					return true
+				}
+			}
+			return false
+		}
+		for anyTaken() {
 			at += 4
 		}
 		for k := range n {
-			out = append(out, Bead{ID: ids[i+k], N: i + k + 1, X: lanes[n-1-k], Y: at})
+			lane := n - 1 - k
+			out = append(out, Bead{ID: ids[i+k], N: i + k + 1, X: lanes[lane], Y: math.Round(at*10) / 10})
+			bands[[2]int{lane, band(at)}] = append(bands[[2]int{lane, band(at)}], at)
 		}
 		i += n
 	}

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"html/template"
 	"math"
 	"net/http"
 	"slices"
@@ -38,8 +39,7 @@ type benchView struct {
 	ViewW    float64 // in points
 	ViewH    float64
 	Fields   []benchField
-	Beads    []arrange.Bead
-	Thread   string
+	Beads    template.HTML
 	Undo     string
 	Redo     string
 	Kit      []kitItem
@@ -65,8 +65,10 @@ type benchField struct {
 	IsOpen     bool // an open find
 	Badge      string
 	Wrong      string
-	Spine      string // path of the kind's mark
-	Sense      string // "sure", "likely", "doubtful"
+	Place      template.HTMLAttr // its place as data for the script
+	Body       template.HTMLAttr // and as the attributes of a rectangle
+	Spine      template.HTMLAttr // path of the kind's mark
+	Sense      string            // "sure", "likely", "doubtful"
 	Stage      string
 }
 
@@ -140,7 +142,8 @@ func (s *Server) viewOf(c *echo.Context, d store.Draft, stageKey string) benchVi
 		r := f.Rect.Apply(m)
 		bf := describeField(f)
 		bf.X, bf.Y, bf.W, bf.H = geom.Round(r.X0), geom.Round(r.Y0), geom.Round(r.W()), geom.Round(r.H())
-		bf.Spine = spine(f, r)
+		bf.place()
+		bf.Spine = template.HTMLAttr(`d="` + spine(f, r) + `"`)
 		bf.Doc, bf.Stage, bf.Open = d.Document.ID, stageKey, f.ID == open
 		v.Fields = append(v.Fields, bf)
 		ids, heights = append(ids, f.ID), append(heights, r.Mid().Y*px)
@@ -151,9 +154,15 @@ func (s *Server) viewOf(c *echo.Context, d store.Draft, stageKey string) benchVi
 			v.Doubtful++
 		}
 	}
-	v.Beads = arrange.Beads(ids, heights)
-	v.Thread = thread(v.Beads)
+	v.Beads = beads(arrange.Beads(ids, heights))
 	return v
+}
+
+// place writes the numbers of the field as attributes, once; they are numbers and
+// need no escaping.
+func (b *benchField) place() {
+	b.Place = template.HTMLAttr(fmt.Sprintf(`data-x="%v" data-y="%v" data-w="%v" data-h="%v"`, b.X, b.Y, b.W, b.H))
+	b.Body = template.HTMLAttr(fmt.Sprintf(`x="%v" y="%v" width="%v" height="%v"`, b.X, b.Y, b.W, b.H))
 }
 
 func (v *benchView) zoom(want int) {
@@ -180,13 +189,16 @@ func number(s string, otherwise int) int {
 	return n
 }
 
-// thread is the path through the beads in their order.
-func thread(beads []arrange.Bead) string {
-	var b strings.Builder
-	for i, k := range beads {
-		fmt.Fprintf(&b, "%s%.1f %.1f", map[bool]string{true: "M", false: "L"}[i == 0], k.X, k.Y)
+// beads draws the thread through the beads in their order, and the beads. Ids are
+// made by [form.NewID]: letters and figures only.
+func beads(all []arrange.Bead) template.HTML {
+	var path, b strings.Builder
+	for i, k := range all {
+		fmt.Fprintf(&path, "%s%v %v", map[bool]string{true: "M", false: "L"}[i == 0], k.X, k.Y)
+		id := template.HTMLEscapeString(k.ID)
+		fmt.Fprintf(&b, `<g class="bead" id="bead-%s" data-id="%s" data-n="%d" role="listitem" tabindex="-1" aria-label="Number %d" transform="translate(%v %v)"><circle r="9"/><text y="4">%d</text></g>`, id, id, k.N, k.N, k.X, k.Y, k.N)
 	}
-	return b.String()
+	return template.HTML(`<path class="thread" d="` + path.String() + `"/>` + b.String())
 }
 
 // describeField puts into a few words what a closed note says.
@@ -305,6 +317,7 @@ func (s *Server) note(c *echo.Context) error {
 	r := f.Rect.Apply(geom.ToView(p.Width, p.Height, p.Rotate))
 	b := describeField(f)
 	b.X, b.Y, b.W, b.H = geom.Round(r.X0), geom.Round(r.Y0), geom.Round(r.W()), geom.Round(r.H())
+	b.place()
 	b.Doc, b.Stage, b.Open = id, c.FormValue("stage"), c.FormValue("closed") == ""
 	return s.render(c, http.StatusOK, "bench", "note", b)
 }

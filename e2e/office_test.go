@@ -123,6 +123,13 @@ func (o *office) eventually(want func(store.Draft) bool, what string) {
 	require.Eventually(o.t, func() bool { return want(o.draft()) }, 10*time.Second, 50*time.Millisecond, what)
 }
 
+func mustAbs(t *testing.T, name string) string {
+	t.Helper()
+	abs, err := filepath.Abs(name)
+	require.NoError(t, err)
+	return abs
+}
+
 // run runs a program and returns what it prints.
 func run(t *testing.T, name string, args ...string) string {
 	t.Helper()

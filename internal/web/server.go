@@ -226,7 +226,7 @@ func (s *Server) fail(c *echo.Context, err error) {
 		var coder echo.HTTPStatusCoder
 		if errors.As(err, &coder) {
 			code, say = coder.StatusCode(), http.StatusText(coder.StatusCode())
-		} else if !errors.Is(err, context.Canceled) {
+		} else if !errors.Is(err, context.Canceled) && c.Request().Context().Err() == nil {
 			slog.Error("request failed", "path", c.Request().URL.Path, "error", err)
 		}
 	}

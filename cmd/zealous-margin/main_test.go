@@ -1,0 +1,161 @@
+package main_test
+
+import (
+	"encoding/json"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zealousmargin.example/demo"
+	"zealousmargin.example/internal/geom"
+)
+
+// command builds the program once and gives a way to run it in a folder.
+func command(t *testing.T) (dir string, run func(args ...string) (string, string, int)) {
+	t.Helper()
+	dir = t.TempDir()
+	bin := filepath.Join(dir, "zealous-margin")
+	out, err := exec.Command("go", "build", "-o", bin, ".").CombinedOutput()
+	require.NoError(t, err, string(out))
+	berth, err := demo.Berth()
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "berth.pdf"), berth.PDF, 0o600))
+	return dir, func(args ...string) (string, string, int) {
+		c := exec.Command(bin, args...)
+		c.Dir = dir
+		c.Env = append(os.Environ(), "ZM_DATABASE_URL=") // these need no database
+		var stdout, stderr strings.Builder
+		c.Stdout, c.Stderr = &stdout, &stderr
+		_ = c.Run()
+		return stdout.String(), stderr.String(), c.ProcessState.ExitCode()
+	}
+}
+
+type listing struct {
+	Pages []struct {
+		Page          int
+		Width, Height float64
+		Fields        []map[string]any
+	}
+}
+
+func TestDetectBuildFillAndInspectKeepTheContract(t *testing.T) {
+	dir, run := command(t)
+	out, stderr, code := run("detect", "--json", "berth.pdf")
+	require.Zero(t, code, stderr)
+	var found listing
+	require.NoError(t, json.Unmarshal([]byte(out), &found))
+	require.Len(t, found.Pages, 2)
+	assert.Equal(t, 1, found.Pages[0].Page)
+	assert.InDelta(t, 595.28, found.Pages[0].Width, 0.01)
+	names := map[string]bool{}
+	for _, p := range found.Pages {
+		for _, f := range p.Fields {
+			for _, key := range []string{"type", "rect", "name", "label", "group", "multiline", "comb", "format", "confidence"} {
+				assert.Contains(t, f, key)
+			}
+			assert.NotContains(t, f, "flags", "only inspect knows flags")
+			assert.Contains(t, []any{"text", "checkbox", "radio", "choice", "signature", "button"}, f["type"])
+			assert.Len(t, f["rect"], 4)
+			assert.GreaterOrEqual(t, f["confidence"], 0.5, "only what would be placed is listed")
+			assert.False(t, names[f["name"].(string)], "names are unique in the document")
+			names[f["name"].(string)] = true
+		}
+	}
+
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "t.json"), []byte(out), 0o600))
+	_, stderr, code = run("build", "--template", "t.json", "berth.pdf", "-o", "form.pdf")
+	require.Zero(t, code, stderr)
+	out, _, code = run("inspect", "--json", "form.pdf")
+	require.Zero(t, code)
+	var has listing
+	require.NoError(t, json.Unmarshal([]byte(out), &has))
+	for i, p := range has.Pages {
+		require.Len(t, p.Fields, len(found.Pages[i].Fields))
+		for _, f := range p.Fields {
+			for _, key := range []string{"flags", "value", "tooltip", "maxlen", "options", "actions"} {
+				assert.Contains(t, f, key)
+			}
+			assert.True(t, names[f["name"].(string)])
+		}
+	}
+
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "d.json"), []byte(`{"name_applicant":"Ada Löwe","fin":true}`), 0o600))
+	_, stderr, code = run("fill", "--data", "d.json", "--flatten", "form.pdf", "-o", "flat.pdf")
+	require.Zero(t, code, stderr)
+	out, _, _ = run("inspect", "--json", "flat.pdf")
+	var flat listing
+	require.NoError(t, json.Unmarshal([]byte(out), &flat))
+	assert.Empty(t, flat.Pages[0].Fields)
+}
+
+func TestErrorsAreOneLineThatSaysWhatToDo(t *testing.T) {
+	dir, run := command(t)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "letter.pdf"), []byte("Dear office"), 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "bad.json"), []byte(`{"fields": [`), 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "off.json"), []byte(`{"fields": [{"type":"text","name":"a","rect":[0,0,9000,10]}]}`), 0o600))
+	for _, c := range []struct {
+		args []string
+		code int
+		want string
+	}{
+		{[]string{"detect", "--json", "nowhere.pdf"}, 1, "does not exist"},
+		{[]string{"detect", "--json", "letter.pdf"}, 1, "not a PDF file"},
+		{[]string{"inspect", "--json", "letter.pdf"}, 1, "not a PDF file"},
+		{[]string{"fill", "--data", "bad.json", "berth.pdf", "-o", "x.pdf"}, 1, "JSON"},
+		{[]string{"build", "--template", "bad.json", "berth.pdf", "-o", "x.pdf"}, 1, "JSON"},
+		{[]string{"build", "--template", "off.json", "berth.pdf", "-o", "x.pdf"}, 1, "off the page"},
+		{[]string{"detect"}, 2, "use: zealous-margin detect"},
+		{[]string{"detect", "--frobnicate", "berth.pdf"}, 2, "unknown flag"},
+		{[]string{"fill", "berth.pdf"}, 2, "needs --data"},
+		{[]string{"build", "berth.pdf"}, 2, "needs --template"},
+		{[]string{"conjure"}, 2, "no command"},
+		{[]string{"serve"}, 2, "name the database"},
+	} {
+		stdout, stderr, code := run(c.args...)
+		assert.Equal(t, c.code, code, "%v: %s", c.args, stderr)
+		assert.Contains(t, stderr, c.want, "%v", c.args)
+		assert.Equal(t, 1, strings.Count(stderr, "\n"), "%v: one line: %s", c.args, stderr)
+		assert.Empty(t, stdout)
+	}
+	_, err := os.Stat(filepath.Join(dir, "x.pdf"))
+	assert.Error(t, err, "nothing half-written is left")
+}
+
+// The demo document knows where a careful person would place its fields.
+func TestDetectionOnTheDemoDocument(t *testing.T) {
+	_, run := command(t)
+	out, _, _ := run("detect", "--json", "berth.pdf")
+	var found struct {
+		Pages []struct {
+			Page   int
+			Fields []struct {
+				Type string
+				Rect geom.Rect
+				Name string
+			}
+		}
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &found))
+	berth, err := demo.Berth()
+	require.NoError(t, err)
+	hit, total := 0, 0
+	for _, p := range found.Pages {
+		total += len(p.Fields)
+		for _, w := range berth.Wants {
+			for _, f := range p.Fields {
+				if w.Page == p.Page && w.Rect.IoU(f.Rect) >= 0.5 && string(w.Kind) == f.Type {
+					hit++
+					break
+				}
+			}
+		}
+	}
+	assert.Equal(t, len(berth.Wants), hit, "every wanted field is found")
+	assert.Equal(t, len(berth.Wants), total, "and nothing else: neither logo, prices, chart nor rules")
+}

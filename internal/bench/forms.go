@@ -151,7 +151,7 @@ func Form(b []byte) (Score, error) {
 func Forms(w io.Writer, folder string) error {
 	files, err := filepath.Glob(filepath.Join(folder, "*.pdf"))
 	if err != nil || len(files) == 0 {
-		return fmt.Errorf("there are no forms in %s: run npm ci first", folder)
+		return fmt.Errorf("there are no forms in %s: run make bench, which installs them", folder)
 	}
 	fmt.Fprintf(w, "Finding fields on real forms, stripped of theirs (IoU >= %.1f)\n", MatchIoU)
 	fmt.Fprintf(w, "%-14s %6s %6s %6s %9s %7s %6s %6s %9s %9s %6s\n", "form", "wanted", "found", "hit", "precision", "recall", "F1", "kind", "find s/p", "draw s/p", "ratio")

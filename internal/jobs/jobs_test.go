@@ -1,0 +1,74 @@
+package jobs_test
+
+import (
+	"context"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zealousmargin.example/demo"
+	"zealousmargin.example/internal/jobs"
+	"zealousmargin.example/internal/store/storetest"
+)
+
+// A worker that dies with work on its hands loses nothing: the next one takes up
+// what was waiting, and what was half read, and each file becomes one document.
+func TestWhatAnEarlierRunLeftIsTakenUp(t *testing.T) {
+	ctx := context.Background()
+	s := storetest.Open(t)
+	who, err := s.AddAccount(ctx, "imke@example.org", "Imke Maas", "administrator", "secret words")
+	require.NoError(t, err)
+	berth, err := demo.Berth()
+	require.NoError(t, err)
+	waiting, err := s.AddIntake(ctx, who, "waiting.pdf", berth.PDF)
+	require.NoError(t, err)
+	half, err := s.AddIntake(ctx, who, "half.pdf", berth.PDF)
+	require.NoError(t, err)
+	require.NoError(t, s.IntakeStep(ctx, half, "reading page 1 of 2", 0, 2))
+	bad, err := s.AddIntake(ctx, who, "bad.pdf", []byte("no form at all"))
+	require.NoError(t, err)
+
+	// One that only queues, as the application does with --workers=0.
+	front, err := jobs.New(ctx, s, 0)
+	require.NoError(t, err)
+	require.NoError(t, front.Start(ctx))
+	require.NoError(t, front.Read(ctx, waiting), "asked twice, read once")
+
+	q, err := jobs.New(ctx, s, 2)
+	require.NoError(t, err)
+	require.NoError(t, q.Start(ctx))
+	defer func() {
+		last, cancel := context.WithTimeout(ctx, 10*time.Second)
+		defer cancel()
+		assert.NoError(t, q.Stop(last))
+	}()
+	require.Eventually(t, func() bool {
+		left, err := s.WaitingIntakes(ctx)
+		return err == nil && len(left) == 0
+	}, 20*time.Second, 50*time.Millisecond)
+	docs, err := s.Documents(ctx, false)
+	require.NoError(t, err)
+	assert.Len(t, docs, 2)
+	in, err := s.Intake(ctx, bad)
+	require.NoError(t, err)
+	assert.Equal(t, "refused", in.State)
+	assert.Contains(t, in.Problem, "not a PDF")
+}
+
+func TestTheDemoOfficeIsLoadedOnce(t *testing.T) {
+	ctx := context.Background()
+	s := storetest.Open(t)
+	require.NoError(t, demo.Load(ctx, s))
+	require.NoError(t, demo.Load(ctx, s))
+	docs, err := s.Documents(ctx, false)
+	require.NoError(t, err)
+	assert.Len(t, docs, 1)
+	for _, p := range demo.People {
+		a, err := s.SignIn(ctx, p.Email, p.Password)
+		require.NoError(t, err)
+		assert.Equal(t, p.Role, a.Role)
+	}
+	assert.NotEqual(t, demo.People[0].Role, demo.People[1].Role)
+}

@@ -109,7 +109,8 @@ func (b *Browser) Wait(js string) error {
 func (b *Browser) Rect(css string) (x, y, w, h float64, err error) {
 	var r []float64
 	q, _ := json.Marshal(css)
-	err = b.Eval(fmt.Sprintf("(e => { if (!e) return null; e.scrollIntoView({block:'nearest'}); const r = e.getBoundingClientRect(); return [r.x, r.y, r.width, r.height] })(document.querySelector(%s))", q), &r)
+	// Typefaces that arrive late move what stands on the page; wait for them first.
+	err = b.Eval(fmt.Sprintf("Promise.race([document.fonts.ready, new Promise(r => setTimeout(r, 3000))]).then(() => (e => { if (!e) return null; e.scrollIntoView({block:'nearest'}); const r = e.getBoundingClientRect(); return [r.x, r.y, r.width, r.height] })(document.querySelector(%s)))", q), &r)
 	if err != nil || r == nil {
 		return 0, 0, 0, 0, fmt.Errorf("there is no %s on the page (%v)", css, err)
 	}

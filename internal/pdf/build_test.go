@@ -166,3 +166,21 @@ func TestStripTakesEveryFieldAndNothingElse(t *testing.T) {
 	assert.Empty(t, ws)
 	assert.Contains(t, tool(t, bare, "qpdf", "--json", "IN"), `"/Link"`)
 }
+
+// Pressed in PDFium, the engine of a widely used viewer, the print button asks for
+// the named action that the viewer answers by printing.
+func TestThePrintButtonAsksToPrint(t *testing.T) {
+	out, tpl, _ := built(t, plain(""))
+	for _, f := range tpl.Fields {
+		if f.Kind != form.Button {
+			continue
+		}
+		asked, err := pdf.Press(out, f.Rect.Mid())
+		require.NoError(t, err)
+		if f.Name == "print" {
+			assert.Equal(t, []string{"Print"}, asked)
+		} else {
+			assert.Empty(t, asked, f.Name)
+		}
+	}
+}

@@ -146,6 +146,9 @@ func (c *content) path(ref references.FPDF_PAGEOBJECT, m geom.Matrix) {
 		}
 		cur.Curved = cur.Curved || kind.Type == enums.FPDF_SEGMENT_BEZIERTO
 		cur.Points = append(cur.Points, m.Apply(geom.Point{X: float64(pt.X), Y: float64(pt.Y)}))
+		if !p.Stroke {
+			continue // an area is closed anyway
+		}
 		if closed, err := in.FPDFPathSegment_GetClose(&requests.FPDFPathSegment_GetClose{PathSegment: seg.PathSegment}); err == nil && closed.IsClose {
 			cur.Closed = true
 		}

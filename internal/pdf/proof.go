@@ -105,7 +105,7 @@ func (d *Doc) prints(each func(int, *image.RGBA)) error {
 
 // readBack lists the widgets of the file in the order of the annotations.
 func (d *Doc) readBack() (reading, error) {
-	res, err := d.in.FPDFDOC_InitFormFillEnvironment(&requests.FPDFDOC_InitFormFillEnvironment{Document: d.ref, FormFillInfo: quietForm(d)})
+	res, err := d.in.FPDFDOC_InitFormFillEnvironment(&requests.FPDFDOC_InitFormFillEnvironment{Document: d.ref, FormFillInfo: quietForm()})
 	if err != nil {
 		return reading{}, fmt.Errorf("the form cannot be read back: %w", err)
 	}
@@ -279,7 +279,7 @@ func compareActions(want []form.Field, got []Widget) []string {
 }
 
 // quietForm is a form environment that shows nothing. Every callback must be set.
-func quietForm(d *Doc) structs.FPDF_FORMFILLINFO {
+func quietForm() structs.FPDF_FORMFILLINFO {
 	return structs.FPDF_FORMFILLINFO{
 		Release:                func() {},
 		FFI_Invalidate:         func(references.FPDF_PAGE, float64, float64, float64, float64) {},

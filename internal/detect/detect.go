@@ -174,6 +174,10 @@ func (f *finder) confidence(c candidate, l label) float64 {
 	switch l.where {
 	case none:
 		v -= 0.45
+	case left:
+		if c.how == fromRule && !c.divider {
+			v += 0.05 // words and then a line: there is no plainer request
+		}
 	case inside:
 		v += 0.04
 	case header:

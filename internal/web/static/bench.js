@@ -130,11 +130,11 @@ function layNotes() {
     const h = n.offsetHeight + 1;
     const mid = (Number(n.dataset.y) + Number(n.dataset.h) / 2) * k;
     const want = n.classList.contains("open") ? Math.max(0, mid - 34) : Math.max(0, mid - h / 2);
-    return { n, h, want };
+    return { n, h, want, weight: n.classList.contains("open") ? 30 : 1 }; // the open one keeps its place
   }).sort((a, b) => a.want - b.want);
   const blocks = [];
   for (const it of items) {
-    let b = { items: [it], h: it.h, sum: it.want, count: 1 };
+    let b = { items: [it], h: it.h, sum: it.want * it.weight, count: it.weight };
     b.top = Math.max(0, it.want);
     while (blocks.length && blocks[blocks.length - 1].top + blocks[blocks.length - 1].h > b.top) {
       const a = blocks.pop();

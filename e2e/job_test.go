@@ -39,6 +39,13 @@ func TestTheWholeJob(t *testing.T) {
 	o.must(o.Click("#find-all"))
 	o.eventually(func(d store.Draft) bool { return len(d.Template.Fields) > 30 }, "fields are found")
 	o.must(o.Wait("document.querySelectorAll('#overlay .f').length > 15"))
+	doubtful := o.draft().Document.Doubtful
+	o.must(o.Click(".note.doubt .quick [data-do=drop]"))
+	o.eventually(func(d store.Draft) bool { return d.Document.Doubtful == doubtful-1 }, "one doubtful find is dropped from its note")
+	o.must(o.Click(".note.doubt .quick [data-do=keep]"))
+	o.eventually(func(d store.Draft) bool { return d.Document.Doubtful == doubtful-2 && strings.HasPrefix(d.Undo, "kept ") }, "another is kept")
+	o.must(o.Key("z", browser.Ctrl))
+	o.eventually(func(d store.Draft) bool { return d.Document.Doubtful == doubtful-1 }, "which is taken back in one step")
 	o.must(o.Click("#drop-below"))
 	o.eventually(func(d store.Draft) bool { return d.Document.Doubtful == 0 }, "doubtful finds are dropped")
 	o.must(o.Click("#keep-all"))

@@ -4,7 +4,6 @@ package e2e_test
 
 import (
 	"context"
-	"net/http/httptest"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -15,10 +14,8 @@ import (
 
 	"zealousmargin.example/demo"
 	"zealousmargin.example/e2e/browser"
-	"zealousmargin.example/internal/jobs"
 	"zealousmargin.example/internal/store"
-	"zealousmargin.example/internal/store/storetest"
-	"zealousmargin.example/internal/web"
+	"zealousmargin.example/internal/web/webtest"
 )
 
 // office is a running demo office with a browser at its door.
@@ -32,26 +29,12 @@ type office struct {
 
 func openOffice(t *testing.T) *office {
 	t.Helper()
-	ctx := context.Background()
-	s := storetest.Open(t)
-	require.NoError(t, demo.Load(ctx, s))
-	q, err := jobs.New(ctx, s, 2)
+	s, url := webtest.Open(t)
+	o := &office{t: t, store: s, url: url, downloads: t.TempDir()}
+	b, err := browser.Start(browser.Options{Downloads: o.downloads})
 	require.NoError(t, err)
-	require.NoError(t, q.Start(ctx))
-	h, stop, err := web.New(s, q, web.Options{Office: demo.Office})
-	require.NoError(t, err)
-	srv := httptest.NewServer(h)
-	o := &office{t: t, store: s, url: srv.URL, downloads: t.TempDir()}
-	o.Browser, err = browser.Start(browser.Options{Downloads: o.downloads})
-	require.NoError(t, err)
-	t.Cleanup(func() {
-		o.Browser.Close()
-		srv.Close()
-		stop()
-		last, cancel := context.WithTimeout(ctx, 10*time.Second)
-		defer cancel()
-		_ = q.Stop(last)
-	})
+	t.Cleanup(b.Close)
+	o.Browser = b
 	return o
 }
 

@@ -53,8 +53,16 @@ func (s *settings) open(ctx context.Context) (*store.Store, *jobs.Queue, error) 
 	return st, q, nil
 }
 
-func untilSignal() (context.Context, context.CancelFunc) {
-	return signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+// run opens the database and the queue, and works until a signal comes.
+func (s *settings) run(work func(context.Context, *store.Store, *jobs.Queue) error) error {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	st, q, err := s.open(ctx)
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	return work(ctx, st, q)
 }
 
 func serveCommand() *cobra.Command {
@@ -62,14 +70,7 @@ func serveCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "serve", Short: "Start the application", Args: args(0, "[--address A] [--database URL] [--workers N]"),
 		RunE: func(*cobra.Command, []string) error {
-			ctx, stop := untilSignal()
-			defer stop()
-			st, q, err := s.open(ctx)
-			if err != nil {
-				return err
-			}
-			defer st.Close()
-			return serve(ctx, st, q, s, "")
+			return s.run(func(ctx context.Context, st *store.Store, q *jobs.Queue) error { return serve(ctx, st, q, s, "") })
 		},
 	}
 	s.flags(c, 2)
@@ -83,18 +84,13 @@ func workCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "work", Short: "Run background jobs only", Args: args(0, "[--database URL] [--workers N]"),
 		RunE: func(*cobra.Command, []string) error {
-			ctx, stop := untilSignal()
-			defer stop()
-			st, q, err := s.open(ctx)
-			if err != nil {
-				return err
-			}
-			defer st.Close()
-			if err := q.Start(ctx); err != nil {
-				return err
-			}
-			<-ctx.Done()
-			return stopQueue(q)
+			return s.run(func(ctx context.Context, _ *store.Store, q *jobs.Queue) error {
+				if err := q.Start(context.WithoutCancel(ctx)); err != nil {
+					return err
+				}
+				<-ctx.Done()
+				return stopQueue(q)
+			})
 		},
 	}
 	s.flags(c, 2)
@@ -107,21 +103,13 @@ func demoCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "demo", Short: "Start the application with the demo office", Args: args(0, "[--address A] [--database URL] [--load-only]"),
 		RunE: func(*cobra.Command, []string) error {
-			ctx, stop := untilSignal()
-			defer stop()
 			s.office = demo.Office
-			st, q, err := s.open(ctx)
-			if err != nil {
-				return err
-			}
-			defer st.Close()
-			if err := demo.Load(ctx, st); err != nil {
-				return err
-			}
-			if only {
-				return nil
-			}
-			return serve(ctx, st, q, s, demo.SignInHint())
+			return s.run(func(ctx context.Context, st *store.Store, q *jobs.Queue) error {
+				if err := demo.Load(ctx, st); err != nil || only {
+					return err
+				}
+				return serve(ctx, st, q, s, demo.SignInHint())
+			})
 		},
 	}
 	s.flags(c, 2)

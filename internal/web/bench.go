@@ -77,15 +77,11 @@ type kitItem struct {
 }
 
 func (s *Server) document(c *echo.Context) error {
-	id, err := idOf(c)
+	d, err := s.documentOf(c)
 	if err != nil {
 		return err
 	}
-	d, err := s.store.Document(c.Request().Context(), id)
-	if err != nil {
-		return err
-	}
-	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/documents/%d/%s", id, d.Stage))
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/documents/%d/%s", d.ID, d.Stage))
 }
 
 func (s *Server) bench(c *echo.Context) error {

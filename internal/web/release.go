@@ -184,11 +184,7 @@ func download(c *echo.Context, name string, b []byte) error {
 }
 
 func (s *Server) original(c *echo.Context) error {
-	id, err := idOf(c)
-	if err != nil {
-		return err
-	}
-	d, err := s.store.Document(c.Request().Context(), id)
+	d, err := s.documentOf(c)
 	if err != nil {
 		return err
 	}
@@ -209,11 +205,7 @@ type arrivalView struct {
 
 // arrival shows how the document came in.
 func (s *Server) arrival(c *echo.Context) error {
-	id, err := idOf(c)
-	if err != nil {
-		return err
-	}
-	d, err := s.store.Document(c.Request().Context(), id)
+	d, err := s.documentOf(c)
 	if err != nil {
 		return err
 	}

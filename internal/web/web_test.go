@@ -8,7 +8,6 @@ import (
 	"mime/multipart"
 	"net/http"
 	"net/http/cookiejar"
-	"net/http/httptest"
 	"net/url"
 	"regexp"
 	"strings"
@@ -20,42 +19,25 @@ import (
 
 	"zealousmargin.example/demo"
 	"zealousmargin.example/internal/intake"
-	"zealousmargin.example/internal/jobs"
 	"zealousmargin.example/internal/store"
-	"zealousmargin.example/internal/store/storetest"
-	"zealousmargin.example/internal/web"
+	"zealousmargin.example/internal/web/webtest"
 )
 
 // office is a running demo office and one person's browser, without a screen.
 type office struct {
 	t     *testing.T
 	store *store.Store
-	srv   *httptest.Server
+	url   string
 	http  *http.Client
 	token string
 }
 
 func open(t *testing.T) *office {
 	t.Helper()
-	ctx := context.Background()
-	s := storetest.Open(t)
-	require.NoError(t, demo.Load(ctx, s))
-	q, err := jobs.New(ctx, s, 2)
-	require.NoError(t, err)
-	require.NoError(t, q.Start(ctx))
-	t.Cleanup(func() {
-		last, cancel := context.WithTimeout(ctx, 10*time.Second)
-		defer cancel()
-		_ = q.Stop(last)
-	})
-	h, stop, err := web.New(s, q, web.Options{Office: demo.Office})
-	require.NoError(t, err)
-	t.Cleanup(stop)
-	srv := httptest.NewServer(h)
-	t.Cleanup(srv.Close)
+	s, address := webtest.Open(t)
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
-	return &office{t: t, store: s, srv: srv, http: &http.Client{Jar: jar}}
+	return &office{t: t, store: s, url: address, http: &http.Client{Jar: jar}}
 }
 
 func (o *office) do(req *http.Request) (int, string, http.Header) {
@@ -72,14 +54,14 @@ func (o *office) do(req *http.Request) (int, string, http.Header) {
 }
 
 func (o *office) get(path string) (int, string) {
-	req, err := http.NewRequest(http.MethodGet, o.srv.URL+path, nil)
+	req, err := http.NewRequest(http.MethodGet, o.url+path, nil)
 	require.NoError(o.t, err)
 	code, body, _ := o.do(req)
 	return code, body
 }
 
 func (o *office) post(path string, v url.Values) (int, string) {
-	req, err := http.NewRequest(http.MethodPost, o.srv.URL+path, strings.NewReader(v.Encode()))
+	req, err := http.NewRequest(http.MethodPost, o.url+path, strings.NewReader(v.Encode()))
 	require.NoError(o.t, err)
 	req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 	req.Header.Set("X-CSRF-Token", o.token)
@@ -106,7 +88,7 @@ func (o *office) upload(name string, b []byte) string {
 	_, err = part.Write(b)
 	require.NoError(o.t, err)
 	require.NoError(o.t, w.Close())
-	req, err := http.NewRequest(http.MethodPost, o.srv.URL+"/intakes", &form)
+	req, err := http.NewRequest(http.MethodPost, o.url+"/intakes", &form)
 	require.NoError(o.t, err)
 	req.Header.Set("Content-Type", w.FormDataContentType())
 	req.Header.Set("X-CSRF-Token", o.token)
@@ -140,7 +122,7 @@ func TestEveryPageForbidsForeignAndInlineCode(t *testing.T) {
 	o := open(t)
 	o.signIn()
 	for _, path := range []string{"/", "/?archived=1", "/documents/1/bring-in", "/documents/1/find", "/documents/1/fit", "/documents/1/rules", "/documents/1/order", "/documents/1/release", "/documents/77/fit"} {
-		req, err := http.NewRequest(http.MethodGet, o.srv.URL+path, nil)
+		req, err := http.NewRequest(http.MethodGet, o.url+path, nil)
 		require.NoError(t, err)
 		_, body, h := o.do(req)
 		csp := h.Get("Content-Security-Policy")
@@ -314,7 +296,7 @@ func TestReleaseAsksForFieldsAndNamesItsFile(t *testing.T) {
 	m := regexp.MustCompile(`id="fresh" href="([^"]+)"`).FindStringSubmatch(body)
 	require.NotNil(t, m)
 	assert.Contains(t, m[1], "berth-application-edition-1.pdf")
-	req, err := http.NewRequest(http.MethodGet, o.srv.URL+m[1], nil)
+	req, err := http.NewRequest(http.MethodGet, o.url+m[1], nil)
 	require.NoError(t, err)
 	code, file, h := o.do(req)
 	assert.Equal(t, http.StatusOK, code)

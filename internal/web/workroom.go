@@ -135,6 +135,15 @@ func idOf(c *echo.Context) (int64, error) {
 	return id, nil
 }
 
+// documentOf reads the document that a request is about.
+func (s *Server) documentOf(c *echo.Context) (store.Document, error) {
+	id, err := idOf(c)
+	if err != nil {
+		return store.Document{}, err
+	}
+	return s.store.Document(c.Request().Context(), id)
+}
+
 func (s *Server) describe(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {

@@ -411,7 +411,7 @@ function click(e) {
   if (b.dataset.set) { edit("set", { ids: note.dataset.id, key: b.dataset.set, value: b.dataset.value }); return; }
   if (b.dataset.do === "drop-below") { post("edits", { do: "drop-below", scope: b.dataset.scope, confidence: $("confidence").value }); return; }
   if (b.dataset.do) {
-    const ids = b.dataset.one || (note ? note.dataset.id : [...chosen].join(","));
+    const ids = b.dataset.field || (note ? note.dataset.id : [...chosen].join(","));
     post("edits", { do: b.dataset.do, ids, scope: b.dataset.scope || "" });
     return;
   }

@@ -1,0 +1,40 @@
+// Package webtest opens a demo office for tests.
+package webtest
+
+import (
+	"context"
+	"net/http/httptest"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"zealousmargin.example/demo"
+	"zealousmargin.example/internal/jobs"
+	"zealousmargin.example/internal/store"
+	"zealousmargin.example/internal/store/storetest"
+	"zealousmargin.example/internal/web"
+)
+
+// Open starts the application with the demo office in a database of its own, with
+// two workers, and gives its address. All ends with the test.
+func Open(t testing.TB) (s *store.Store, url string) {
+	t.Helper()
+	ctx := context.Background()
+	s = storetest.Open(t)
+	require.NoError(t, demo.Load(ctx, s))
+	q, err := jobs.New(ctx, s, 2)
+	require.NoError(t, err)
+	require.NoError(t, q.Start(ctx))
+	h, stop, err := web.New(s, q, web.Options{Office: demo.Office})
+	require.NoError(t, err)
+	srv := httptest.NewServer(h)
+	t.Cleanup(func() {
+		srv.Close()
+		stop()
+		last, cancel := context.WithTimeout(ctx, 10*time.Second)
+		defer cancel()
+		_ = q.Stop(last)
+	})
+	return s, srv.URL
+}

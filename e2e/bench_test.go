@@ -122,3 +122,34 @@ func TestPlacingAndOrderingByHand(t *testing.T) {
 	o.must(o.Key("z", browser.Ctrl))
 	o.eventually(func(d store.Draft) bool { return len(d.Template.Fields) == 5 }, "all back in one step")
 }
+
+// Files can be dropped anywhere on the workroom; what is no form is refused with its
+// reason, and the list follows by itself.
+func TestDroppingFilesOnTheWorkroom(t *testing.T) {
+	o := openOffice(t)
+	o.signIn()
+	o.must(o.Eval(`fetch("/documents/`+itoa(o.documentID())+`/original").then(r => r.blob()).then(b => {
+		const dt = new DataTransfer();
+		dt.items.add(new File([b], "dropped-form.pdf"));
+		dt.items.add(new File(["a letter"], "letter.pdf"));
+		document.body.dispatchEvent(new DragEvent("drop", {dataTransfer: dt, bubbles: true, cancelable: true}));
+	})`, nil))
+	o.must(o.Wait("document.querySelectorAll('#intakes .intake').length === 2 && document.querySelector('#intakes a') && document.querySelector('#intakes .wrong')"))
+	var said string
+	o.must(o.Eval("document.querySelector('#intakes .wrong').textContent", &said))
+	assert.Contains(t, said, "not a PDF file")
+	o.must(o.Wait("[...document.querySelectorAll('#documents .title')].some(i => i.value === 'Dropped form')"))
+	// named anew in place, archived, and brought back
+	id := itoa(o.documentID())
+	o.must(o.Fill("#title-"+id, "Guest form"))
+	o.eventually(func(d store.Draft) bool { return d.Document.Title == "Guest form" }, "renamed in place")
+	o.must(o.Wait("document.getElementById('title-" + id + "').value === 'Guest form'"))
+	o.must(o.Click("#doc-" + id + " .go button"))
+	o.must(o.Wait("!document.getElementById('doc-" + id + "')"))
+	o.must(o.Open(o.url + "/?archived=1"))
+	o.must(o.Wait("document.documentElement.dataset.ready"))
+	o.must(o.Click("#doc-" + id + " .go button"))
+	o.must(o.Wait("!document.getElementById('doc-" + id + "')"))
+	o.must(o.Open(o.url + "/"))
+	o.must(o.Wait("document.getElementById('doc-" + id + "')"))
+}

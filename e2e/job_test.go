@@ -43,7 +43,9 @@ func TestTheWholeJob(t *testing.T) {
 	o.must(o.Click(".note.doubt .quick [data-do=drop]"))
 	o.eventually(func(d store.Draft) bool { return d.Document.Doubtful == doubtful-1 }, "one doubtful find is dropped from its note")
 	o.must(o.Click(".note.doubt .quick [data-do=keep]"))
-	o.eventually(func(d store.Draft) bool { return d.Document.Doubtful == doubtful-2 && strings.HasPrefix(d.Undo, "kept ") }, "another is kept")
+	o.eventually(func(d store.Draft) bool {
+		return d.Document.Doubtful == doubtful-2 && strings.HasPrefix(d.Undo, "kept ")
+	}, "another is kept")
 	o.must(o.Key("z", browser.Ctrl))
 	o.eventually(func(d store.Draft) bool { return d.Document.Doubtful == doubtful-1 }, "which is taken back in one step")
 	o.must(o.Click("#drop-below"))

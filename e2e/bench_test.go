@@ -4,6 +4,7 @@ import (
 	"os"
 	"slices"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -139,6 +140,8 @@ func TestDroppingFilesOnTheWorkroom(t *testing.T) {
 	o.must(o.Eval("document.querySelector('#intakes .wrong').textContent", &said))
 	assert.Contains(t, said, "not a PDF file")
 	o.must(o.Wait("[...document.querySelectorAll('#documents .title')].some(i => i.value === 'Dropped form')"))
+	o.must(o.Wait("!document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling, .htmx-added')"))
+	time.Sleep(200 * time.Millisecond) // the new row begins to listen
 	// named anew in place, archived, and brought back
 	id := itoa(o.documentID())
 	o.must(o.Fill("#title-"+id, "Guest form"))

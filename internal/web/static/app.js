@@ -22,6 +22,20 @@ document.addEventListener("htmx:responseError", (e) => {
 document.addEventListener("htmx:sendError", () => say("The office's server does not answer. What you did last was not saved: try again in a moment.", true));
 document.addEventListener("zm:say", (e) => say(e.detail.text));
 
+// The list of documents waits with its refresh while somebody types in it.
+let stale = false;
+document.addEventListener("htmx:beforeRequest", (e) => {
+  const list = document.getElementById("documents");
+  if (e.detail.elt !== list || !list.contains(document.activeElement) || !document.activeElement.matches("input")) return;
+  e.preventDefault();
+  stale = true;
+});
+document.addEventListener("focusout", () => {
+  if (!stale) return;
+  stale = false;
+  setTimeout(() => window.htmx.trigger(document.body, "documents-changed"), 300);
+});
+
 const drop = document.getElementById("drop");
 if (drop) {
   const list = document.getElementById("intakes");

@@ -141,10 +141,13 @@ func significant(s string, most int) []string {
 	return out
 }
 
+// unusual letters have no base letter in Unicode's decomposition.
+var unusual = strings.NewReplacer("ß", "ss", "ø", "o", "ł", "l", "æ", "ae", "œ", "oe", "'", "", "’", "")
+
 // ascii folds letters to a-z, 0-9 and underscores, which every reader and every
 // script can address.
 func ascii(s string) string {
-	s = strings.NewReplacer("ß", "ss", "ø", "o", "ł", "l", "æ", "ae", "œ", "oe", "'", "", "’", "").Replace(s)
+	s = unusual.Replace(s)
 	var b strings.Builder
 	for _, r := range norm.NFD.String(s) {
 		switch {

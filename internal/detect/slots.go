@@ -293,7 +293,8 @@ type ink struct {
 
 func (f *finder) inkIn(area geom.Rect) []ink {
 	var out []ink
-	for _, w := range f.ev.Words {
+	for i := range f.ev.Words {
+		w := &f.ev.Words[i]
 		if w.Rect.Y0 >= area.Y1+1 || w.Rect.Y1 <= area.Y0-1 || w.Rect.X0 >= area.X1 || w.Rect.X1 <= area.X0 {
 			continue
 		}

@@ -33,6 +33,16 @@ func (f *finder) judgeTables() {
 			continue
 		}
 		full, blank := 0, 0
+		for _, x := range f.columnsBeside(c.area) {
+			if f.hasWords(x) {
+				full++
+			} else {
+				blank++
+			}
+		}
+		if full <= blank {
+			continue
+		}
 		colFull, colBlank := 0, 0
 		for _, h := range f.ev.H {
 			// cells of the same row height above and below, in this column and the next ones
@@ -46,14 +56,7 @@ func (f *finder) judgeTables() {
 				colBlank++
 			}
 		}
-		for _, x := range f.columnsBeside(c.area) {
-			if f.hasWords(x) {
-				full++
-			} else {
-				blank++
-			}
-		}
-		if colFull > colBlank && colFull >= 3 && full > blank {
+		if colFull > colBlank && colFull >= 3 {
 			c.score -= 0.5
 		}
 	}
@@ -78,7 +81,11 @@ func (f *finder) columnsBeside(area geom.Rect) []geom.Rect {
 }
 
 func (f *finder) hasWords(r geom.Rect) bool {
-	for _, w := range f.ev.Words {
+	for i := range f.ev.Words {
+		w := &f.ev.Words[i]
+		if w.Rect.Y0 > r.Y1 || w.Rect.Y1 < r.Y0 || w.Rect.X0 > r.X1 || w.Rect.X1 < r.X0 {
+			continue
+		}
 		if r.Contains(w.Rect.Mid()) && !evidence.IsLeader(w.Text) {
 			return true
 		}

@@ -60,7 +60,10 @@ func Read(name string, b []byte, step func(what string, done, total int)) (Resul
 	if h.Repaired {
 		notices = append(notices, "The file was damaged and has been repaired; the original is kept.")
 	}
-	if h.Fields > 0 {
+	switch {
+	case h.Fields == 1:
+		notices = append(notices, "It has one field of its own, which stays as it is.")
+	case h.Fields > 1:
 		notices = append(notices, fmt.Sprintf("It has %d fields of its own; they stay as they are.", h.Fields))
 	}
 	return Result{Title: TitleOf(name), Pages: h.Pages, Source: h.Bytes, Notice: strings.Join(notices, " ")}, nil

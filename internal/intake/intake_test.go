@@ -51,7 +51,7 @@ func TestWhatThePersonShouldKnowIsSaid(t *testing.T) {
 	require.NoError(t, err)
 	r, err = intake.Read("own.pdf", withField, silent)
 	require.NoError(t, err)
-	assert.Contains(t, r.Notice, "1 fields of its own")
+	assert.Contains(t, r.Notice, "one field of its own")
 }
 
 func TestRefusalsSayWhatToDo(t *testing.T) {

@@ -100,6 +100,7 @@ func TestTheWholeJob(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, berth.PDF, written[:len(berth.PDF)], "the original bytes are unchanged")
 	readByPDFJS(t, o, written, draft)
+	readByPoppler(t, out, draft)
 
 	// fill it on the command line, and have poppler read what a person would see
 	bin := filepath.Join(t.TempDir(), "zealous-margin")
@@ -127,6 +128,11 @@ func TestTheWholeJob(t *testing.T) {
 		}
 	}
 	assert.Equal(t, "Yes", values["fin"])
+	for _, f := range popplerFields(t, filled) {
+		values["poppler "+f.Name] = f.Value
+	}
+	assert.Equal(t, "Tjark Ölund", values["poppler name_applicant"])
+	assert.Equal(t, "on", values["poppler fin"])
 	assert.Equal(t, "GQ123456", values["registration_no"])
 }
 

@@ -4,6 +4,7 @@ package e2e_test
 
 import (
 	"context"
+	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -100,10 +101,12 @@ func (o *office) draft() store.Draft {
 	return d
 }
 
-// eventually waits until the draft is as wanted.
+// eventually waits until the draft is as wanted, and until the bench, if one is
+// open, shows it.
 func (o *office) eventually(want func(store.Draft) bool, what string) {
 	o.t.Helper()
 	require.Eventually(o.t, func() bool { return want(o.draft()) }, 10*time.Second, 50*time.Millisecond, what)
+	o.must(o.Wait(fmt.Sprintf("!document.getElementById('bench') || document.getElementById('bench').dataset.rev === '%d' && !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling')", o.draft().Document.Revision)))
 }
 
 func mustAbs(t *testing.T, name string) string {

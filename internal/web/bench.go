@@ -340,12 +340,15 @@ func (s *Server) pageEvidence(ctx context.Context, sha string, n int) (*evidence
 	return ev, err
 }
 
+// maxPicture is the widest picture of a page that is drawn, in pixels: A2 at 400 %.
+const maxPicture = 9600
+
 // picture draws a page of a file, so many pixels wide.
 func (s *Server) picture(c *echo.Context) error {
 	sha, n := c.Param("sha"), number(c.Param("page"), 0)
 	width := number(strings.TrimSuffix(c.Param("width"), ".png"), 0)
-	if width < 8 || width > 8192 {
-		return refuse(fmt.Errorf("a page can be drawn 8 to 8192 pixels wide"))
+	if width < 8 || width > maxPicture {
+		return refuse(fmt.Errorf("a page can be drawn 8 to %d pixels wide", maxPicture))
 	}
 	key := fmt.Sprintf("%s/%d/%d", sha, n, width)
 	b, ok := s.pictures.Get(key)

@@ -289,10 +289,12 @@ var functions = template.FuncMap{
 		}
 		return *p
 	},
-	"first": func(name string) string { return strings.SplitN(name, " ", 2)[0] },
-	"join":  strings.Join,
-	"half":  func(v float64) float64 { return v / 2 },
-	"mid":   func(v float64) float64 { return v/2 + 3 },
+	// double is the width of the picture for screens of two pixels a point, as far as pages are drawn.
+	"double": func(w int) int { return min(2*w, max(w, maxPicture)) },
+	"first":  func(name string) string { return strings.SplitN(name, " ", 2)[0] },
+	"join":   strings.Join,
+	"half":   func(v float64) float64 { return v / 2 },
+	"mid":    func(v float64) float64 { return v/2 + 3 },
 	"patterns": func() []string {
 		return []string{"dd.mm.yyyy", "dd/mm/yyyy", "mm/dd/yyyy", "yyyy-mm-dd", "dd.mm.yy"}
 	},

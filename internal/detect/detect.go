@@ -91,14 +91,17 @@ type finder struct {
 // Page finds the fields of one page, in reading order.
 func Page(ev *evidence.Page) []Find {
 	found := examine(ev).settle()
-	view := geom.ToView(ev.Width, ev.Height, ev.Rotate)
+	down := geom.ToView(ev.Width, ev.Height, 0)
 	rects := make([]geom.Rect, len(found))
 	for i, f := range found {
-		rects[i] = f.Rect.Apply(view)
+		rects[i] = f.Rect.Apply(down)
 	}
+	toPage, _ := ev.ToPage()
 	finds := make([]Find, 0, len(found))
 	for _, i := range arrange.ReadingOrder(rects) {
-		finds = append(finds, found[i])
+		f := found[i]
+		f.Rect = f.Rect.Apply(toPage).Rounded()
+		finds = append(finds, f)
 	}
 	nameAll(finds)
 	return finds
@@ -212,11 +215,13 @@ func shorten(s string, n int) string {
 func pt(v float64) string { return fmt.Sprintf("%.0f", v) }
 
 // At gives the shape and the name that a field of a kind takes when it is placed
-// at a point: those of the smallest writing area or tick box there. A line to
+// at a point, in page space: those of the smallest writing area or tick box there. A line to
 // write on counts up to its field's height above it. The bool is false when there
 // is none.
 func At(ev *evidence.Page, p geom.Point, kind form.Kind) (Find, bool) {
 	f := examine(ev)
+	toPage, fromPage := ev.ToPage()
+	p = fromPage.Apply(p)
 	best := -1
 	for i, c := range f.cands {
 		area := c.area.Union(c.rect).Inset(-1)
@@ -244,6 +249,6 @@ func At(ev *evidence.Page, p geom.Point, kind form.Kind) (Find, bool) {
 	case kind == form.Signature:
 		find.Rect.Y1 = find.Rect.Y0 + math.Max(c.rect.H(), math.Min(24, c.free-1))
 	}
-	find.Rect = find.Rect.Rounded()
+	find.Rect = find.Rect.Apply(toPage).Rounded()
 	return find, true
 }

@@ -49,8 +49,10 @@ type glyph struct {
 	rect geom.Rect
 }
 
-// NewBuilder begins a page of the given size in points.
+// NewBuilder begins a page: its size in points unturned, and its turn clockwise.
+// What is added after that is in points of the page as shown, upright.
 func NewBuilder(width, height float64, rotate int) *Builder {
+	width, height = geom.ViewSize(width, height, rotate)
 	return &Builder{page: Page{Width: width, Height: height, Rotate: rotate}}
 }
 

@@ -1,6 +1,6 @@
 // Package evidence is the one model of what is really on a page: rules, boxes,
-// circles, shaded areas, pictures and words, in page points (origin lower left
-// of the unrotated page).
+// circles, shaded areas, pictures and words, in points of the page as it is read:
+// turned upright, origin lower left. [Page.ToPage] leads to page space.
 //
 // A [Builder] takes the marks of a page, wherever they come from (vector paths
 // and glyphs today), and tidies them: a thin filled rectangle becomes the rule it
@@ -76,7 +76,8 @@ func (l Line) Text() string {
 	return string(b)
 }
 
-// Page is the evidence of one page.
+// Page is the evidence of one page. Width and Height are those of the page as
+// shown; Rotate is the turn clockwise that leads to it.
 type Page struct {
 	Width, Height float64
 	Rotate        int
@@ -85,6 +86,13 @@ type Page struct {
 	Pictures      []geom.Rect
 	Words         []Word
 	Lines         []Line
+}
+
+// ToPage takes the upright page to page space, and back.
+func (p *Page) ToPage() (to, back geom.Matrix) {
+	w, h := geom.ViewSize(p.Width, p.Height, p.Rotate) // of the unrotated page
+	back, to = geom.Upright(w, h, p.Rotate)
+	return to, back
 }
 
 // Rect is the whole page.

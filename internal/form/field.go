@@ -38,17 +38,6 @@ const (
 // Kinds lists every kind there is.
 var Kinds = []Kind{Text, CheckBox, Radio, Choice, Signature, Button}
 
-// Page is one page of the document: size in points of the unrotated page, and
-// its turn clockwise in degrees (0, 90, 180, 270).
-type Page struct {
-	Width  float64 `json:"width"`
-	Height float64 `json:"height"`
-	Rotate int     `json:"rotate,omitempty"`
-}
-
-// Rect is the whole page.
-func (p Page) Rect() geom.Rect { return geom.Rect{X1: p.Width, Y1: p.Height} }
-
 // Option is one choice of a dropdown, list box or radio group.
 type Option struct {
 	Label  string `json:"label"`
@@ -158,7 +147,19 @@ type Field struct {
 	Caption string   `json:"caption,omitempty"` // of a button
 	Action  Action   `json:"action,omitzero"`
 
-	Find *Find `json:"find,omitempty"`
+	Find   *Find   `json:"find,omitempty"`
+	Origin *Origin `json:"origin,omitempty"`
+}
+
+// Origin ties a field to the one that the document brought with it. The release
+// changes that one where the draft differs from it, and leaves the rest of it as
+// it is.
+type Origin struct {
+	Object int `json:"object"` // number of the widget's object in the file of its page
+	// Keeps says in words what the field has that cannot be changed here and is kept.
+	Keeps []string `json:"keeps,omitempty"`
+	// Shared tells that another widget of the same field stands elsewhere.
+	Shared bool `json:"shared,omitempty"`
 }
 
 // Placed tells whether the field is part of the form: placed by a person, kept,
@@ -181,6 +182,9 @@ func (f Field) Level() Level {
 // Equal tells whether two rows say the same.
 func (f Field) Equal(g Field) bool {
 	if (f.Find == nil) != (g.Find == nil) || f.Find != nil && *f.Find != *g.Find || !slices.Equal(f.Options, g.Options) {
+		return false
+	}
+	if (f.Origin == nil) != (g.Origin == nil) || f.Origin != nil && (f.Origin.Object != g.Origin.Object || f.Origin.Shared != g.Origin.Shared) {
 		return false
 	}
 	f.Rect, g.Rect = f.Rect.Rounded(), g.Rect.Rounded()
@@ -213,7 +217,11 @@ func (f Field) Check(page Page) error {
 	case f.Comb > 0 && f.Multiline:
 		return fmt.Errorf("%s cannot have cells and several lines: choose one", f.Name)
 	}
-	if err := CheckName(f.Name); err != nil {
+	name := f.Name
+	if f.Origin != nil { // fields that came with the document may have a full name, of several parts
+		name = strings.ReplaceAll(name, ".", "_")
+	}
+	if err := CheckName(name); err != nil {
 		return err
 	}
 	switch f.Format.Kind {
@@ -232,10 +240,11 @@ func (f Field) Check(page Page) error {
 	if f.Format.Kind != NoFormat && f.Kind != Text {
 		return fmt.Errorf("only a text field can have a format; %s is a %s", f.Name, f.Kind)
 	}
-	return f.checkAction()
+	return f.ActionError()
 }
 
-func (f Field) checkAction() error {
+// ActionError refuses an action that cannot be written, and says what to do.
+func (f Field) ActionError() error {
 	if f.Kind != Button {
 		if f.Action != (Action{}) {
 			return fmt.Errorf("only a button can do something when pressed; %s is a %s", f.Name, f.Kind)

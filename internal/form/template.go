@@ -16,17 +16,21 @@ import (
 
 // Template is the draft of a form. Fields are kept in tab order, page by page.
 type Template struct {
-	Title  string  `json:"title,omitempty"`
-	Pages  []Page  `json:"pages"`
-	Fields []Field `json:"fields"`
+	Title   string  `json:"title,omitempty"`
+	Pages   []Page  `json:"pages"`
+	Fields  []Field `json:"fields"`
+	Details Details `json:"details,omitzero"`
 }
 
 // Edit is one change: rows only in Before are removed, rows only in After are
-// added, rows in both are changed. Title says in words what was done.
+// added, rows in both are changed. Title says in words what was done. An edit of
+// the pages or of the document's details has both sides of those too.
 type Edit struct {
-	Title  string  `json:"title"`
-	Before []Field `json:"before"`
-	After  []Field `json:"after"`
+	Title   string       `json:"title"`
+	Before  []Field      `json:"before"`
+	After   []Field      `json:"after"`
+	Pages   *PagesEdit   `json:"pages,omitempty"`
+	Details *DetailsEdit `json:"details,omitempty"`
 }
 
 // ErrNothing is returned by the verbs when there is nothing to change.
@@ -36,7 +40,16 @@ var ErrNothing = errors.New("nothing to change")
 var ErrClash = errors.New("somebody else has changed the same field; look at it and try again")
 
 // Inverse is the edit that undoes e.
-func (e Edit) Inverse() Edit { return Edit{Title: e.Title, Before: e.After, After: e.Before} }
+func (e Edit) Inverse() Edit {
+	inv := Edit{Title: e.Title, Before: e.After, After: e.Before}
+	if e.Pages != nil {
+		inv.Pages = &PagesEdit{Before: e.Pages.After, After: e.Pages.Before}
+	}
+	if e.Details != nil {
+		inv.Details = &DetailsEdit{Before: e.Details.After, After: e.Details.Before}
+	}
+	return inv
+}
 
 // Touches lists the ids of the fields that e adds, changes or removes.
 func (e Edit) Touches() []string {
@@ -94,6 +107,10 @@ func (t *Template) Sort() {
 // row of Before is missing or different, and another error when a row of After
 // is not a valid field or its name is taken by a field of another kind.
 func (t *Template) Apply(e Edit) error {
+	pages, details, err := t.sides(e)
+	if err != nil {
+		return err
+	}
 	rows := make(map[string]Field, len(t.Fields))
 	for _, f := range t.Fields {
 		rows[f.ID] = f
@@ -106,10 +123,10 @@ func (t *Template) Apply(e Edit) error {
 		delete(rows, f.ID)
 	}
 	for _, f := range e.After {
-		if f.Page < 1 || f.Page > len(t.Pages) {
-			return fmt.Errorf("%s is on page %d, but the document has pages 1 to %d", f.Name, f.Page, len(t.Pages))
+		if f.Page < 1 || f.Page > len(pages) {
+			return fmt.Errorf("%s is on page %d, but the document has pages 1 to %d", f.Name, f.Page, len(pages))
 		}
-		if err := f.Check(t.Pages[f.Page-1]); err != nil {
+		if err := f.Check(pages[f.Page-1]); err != nil {
 			return err
 		}
 		if _, taken := rows[f.ID]; taken {
@@ -120,15 +137,27 @@ func (t *Template) Apply(e Edit) error {
 	names := make(map[string]Field, len(rows))
 	fields := make([]Field, 0, len(rows))
 	for _, f := range rows {
-		if other, taken := names[f.Name]; taken && !(f.Kind == Radio && other.Kind == Radio) {
+		if f.Page > len(pages) {
+			return ErrClash
+		}
+		if other, taken := names[f.Name]; taken && !mayShare(f, other) {
 			return fmt.Errorf("another field is already called %s: choose another name, or %s", f.Name, t.FreeName(f.Name))
 		}
 		names[f.Name] = f
 		fields = append(fields, f)
 	}
-	t.Fields = fields
+	t.Fields, t.Pages, t.Details = fields, pages, details
 	t.Sort()
 	return nil
+}
+
+// mayShare tells whether two rows may have one name: radio buttons of a group, and
+// the places of one field that came with the document.
+func mayShare(a, b Field) bool {
+	if a.Kind != b.Kind {
+		return false
+	}
+	return a.Kind == Radio || a.Origin != nil && b.Origin != nil && a.Origin.Shared && b.Origin.Shared
 }
 
 // FreeName is name itself, or the first of name_2, name_3 ... that no field has.
@@ -168,12 +197,7 @@ func (t *Template) change(title string, ids []string, alter func(*Field) error) 
 		if !ok {
 			return Edit{}, fmt.Errorf("a field that this changes is gone: %w", ErrClash)
 		}
-		g := f
-		if f.Find != nil {
-			find := *f.Find
-			g.Find = &find
-		}
-		g.Options = slices.Clone(f.Options)
+		g := f.clone()
 		if err := alter(&g); err != nil {
 			return Edit{}, err
 		}
@@ -352,6 +376,7 @@ func (t *Template) Duplicate(ids []string, dx, dy float64) (Edit, error) {
 		if !ok {
 			return Edit{}, ErrClash
 		}
+		f = f.loosened()
 		f.ID, f.Find = NewID(), nil
 		f.Rect = f.Rect.Shift(dx, dy)
 		if f.Kind == Radio {
@@ -373,6 +398,16 @@ func (t *Template) Duplicate(ids []string, dx, dy float64) (Edit, error) {
 	return e, nil
 }
 
+// loosened is a copy of f that is tied to no field of the file: it is written anew.
+func (f Field) loosened() Field {
+	f = f.clone()
+	if f.Origin != nil {
+		f.Origin = nil
+		f.Name = strings.ReplaceAll(f.Name, ".", "_")
+	}
+	return f
+}
+
 // freeExport is an export value that no other button of the group has.
 func (t *Template) freeExport(f Field) string {
 	taken := map[string]bool{"": true, "Off": true}
@@ -387,24 +422,56 @@ func (t *Template) freeExport(f Field) string {
 // Rename gives a field a new name, which no other field may have.
 func (t *Template) Rename(id, name string) (Edit, error) {
 	name = strings.TrimSpace(name)
-	if err := CheckName(name); err != nil {
+	f, ok := t.Field(id)
+	if !ok {
+		return Edit{}, ErrClash
+	}
+	if f.Name == name {
+		return Edit{}, ErrNothing
+	}
+	// A field that came with the document may keep the leading parts of its full name.
+	parent := f.Name[:strings.LastIndexByte(f.Name, '.')+1]
+	partial := name
+	if f.Origin != nil {
+		partial = strings.TrimPrefix(name, parent)
+	}
+	if err := CheckName(partial); err != nil {
 		return Edit{}, err
 	}
+	ids := t.places([]string{id})
 	for _, f := range t.Fields {
-		if f.ID != id && f.Name == name {
+		if f.Name == name && !slices.Contains(ids, f.ID) {
 			return Edit{}, fmt.Errorf("another field is already called %s: choose another name, or %s", name, t.FreeName(name))
 		}
 	}
-	return t.change("renamed "+name, []string{id}, func(f *Field) error {
+	return t.change("renamed "+name, ids, func(f *Field) error {
 		f.Name = name
 		f.keep()
 		return nil
 	})
 }
 
+// places adds to ids the other places of the same fields: what is said of a field
+// that the document brought is said of all its widgets.
+func (t *Template) places(ids []string) []string {
+	out := slices.Clone(ids)
+	for _, id := range ids {
+		f, ok := t.Field(id)
+		if !ok || f.Origin == nil || !f.Origin.Shared {
+			continue
+		}
+		for _, g := range t.Fields {
+			if g.Name == f.Name && g.Origin != nil && !slices.Contains(out, g.ID) {
+				out = append(out, g.ID)
+			}
+		}
+	}
+	return out
+}
+
 // Set changes what can be set on fields; title says what, as "made 2 fields required".
 func (t *Template) Set(title string, ids []string, alter func(*Field) error) (Edit, error) {
-	return t.change(title, ids, func(f *Field) error {
+	return t.change(title, t.places(ids), func(f *Field) error {
 		if err := alter(f); err != nil {
 			return err
 		}

@@ -152,6 +152,24 @@ func (m Matrix) Then(n Matrix) Matrix {
 	}
 }
 
+// Turn is the rotation by degrees counterclockwise about a point.
+func Turn(degrees float64, about Point) Matrix {
+	sin, cos := math.Sincos(degrees * math.Pi / 180)
+	return Matrix{1, 0, 0, 1, -about.X, -about.Y}.Then(Matrix{cos, sin, -sin, cos, 0, 0}).Then(Matrix{1, 0, 0, 1, about.X, about.Y})
+}
+
+// Inverse undoes m; ok is false when m cannot be undone.
+func (m Matrix) Inverse() (inv Matrix, ok bool) {
+	det := m[0]*m[3] - m[1]*m[2]
+	if math.Abs(det) < 1e-12 {
+		return Identity, false
+	}
+	inv = Matrix{m[3] / det, -m[1] / det, -m[2] / det, m[0] / det, 0, 0}
+	inv[4] = -(m[4]*inv[0] + m[5]*inv[2])
+	inv[5] = -(m[4]*inv[1] + m[5]*inv[3])
+	return inv, true
+}
+
 // Scale is the mean length that one unit has after m.
 func (m Matrix) Scale() float64 { return math.Sqrt(math.Abs(m[0]*m[3] - m[1]*m[2])) }
 
@@ -179,6 +197,14 @@ func ToView(width, height float64, rotate int) Matrix {
 		return Matrix{0, -1, -1, 0, height, width}
 	}
 	return Matrix{1, 0, 0, -1, 0, height}
+}
+
+// Upright is the transform from page space to the page as it is shown, origin lower
+// left, y upwards, and its inverse.
+func Upright(width, height float64, rotate int) (to, back Matrix) {
+	_, h := ViewSize(width, height, rotate)
+	flip := Matrix{1, 0, 0, -1, 0, h}
+	return ToView(width, height, rotate).Then(flip), flip.Then(FromView(width, height, rotate))
 }
 
 // FromView undoes [ToView].

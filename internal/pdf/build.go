@@ -18,24 +18,19 @@ import (
 // update and returns the whole file: src unchanged, then the update. Every
 // field brings its appearance. It fails when the template names pages that the
 // file does not have, or names that its own fields have already.
-func Build(src []byte, t *form.Template) ([]byte, error) {
+func Build(src []byte, t *form.Template) ([]byte, error) { return build(src, t, false) }
+
+// Release writes a draft as [Build] does. The file's own fields belong to the
+// draft: they are mended to what it says, and taken out when it has dropped them.
+// The document's details are written too.
+func Release(src []byte, t *form.Template) ([]byte, error) { return build(src, t, true) }
+
+func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
 	f, err := parse(src)
 	if err != nil {
 		return nil, err
 	}
-	own, err := f.widgets()
-	if err != nil {
-		return nil, err
-	}
-	for _, w := range own {
-		if slices.ContainsFunc(t.Fields, func(x form.Field) bool { return x.Placed() && x.Name == w.Name }) {
-			return nil, fmt.Errorf("the file already has a field called %s: rename ours", w.Name)
-		}
-	}
-	b := builder{file: f, annots: map[int]types.Array{}, groups: map[string]*group{}}
-	if err := b.acroForm(); err != nil {
-		return nil, err
-	}
+	b := builder{file: f, annots: map[int]types.Array{}, groups: map[string]*group{}, placed: map[string]types.IndirectRef{}}
 	fields := slices.Clone(t.Placed())
 	slices.SortStableFunc(fields, func(a, b form.Field) int { return cmp.Or(cmp.Compare(a.Page, b.Page), cmp.Compare(a.Order, b.Order)) })
 	for _, x := range fields {
@@ -45,14 +40,57 @@ func Build(src []byte, t *form.Template) ([]byte, error) {
 		if err := x.Check(pageOf(f, x)); err != nil {
 			return nil, err
 		}
-		if err := b.field(x); err != nil {
-			return nil, fmt.Errorf("field %s: %w", x.Name, err)
-		}
 	}
-	if err := b.finish(); err != nil {
+	fresh := fields
+	if whole {
+		if err := b.details(t.Details); err != nil {
+			return nil, err
+		}
+	} else if err := b.clash(fields); err != nil {
 		return nil, err
 	}
+	if len(fields) > 0 || b.hasForm() {
+		if err := b.acroForm(); err != nil {
+			return nil, err
+		}
+		if whole {
+			if fresh, err = b.mend(fields); err != nil {
+				return nil, err
+			}
+		}
+		for _, x := range fresh {
+			if err := b.field(x); err != nil {
+				return nil, fmt.Errorf("field %s: %w", x.Name, err)
+			}
+		}
+		if err := b.finish(); err != nil {
+			return nil, err
+		}
+		if whole {
+			b.ordered = true
+			b.order(fields)
+		}
+	}
 	return f.increment()
+}
+
+// clash refuses rows with the name of a field that the file has.
+func (b *builder) clash(fields []form.Field) error {
+	own, err := b.widgets()
+	if err != nil {
+		return err
+	}
+	for _, w := range own {
+		if slices.ContainsFunc(fields, func(x form.Field) bool { return x.Name == w.Name }) {
+			return fmt.Errorf("the file already has a field called %s: rename ours", w.Name)
+		}
+	}
+	return nil
+}
+
+func (b *builder) hasForm() bool {
+	cat, err := b.catalog()
+	return err == nil && cat.HasEntry("AcroForm")
 }
 
 // pageOf gives a page that holds the field's rectangle wherever the file's boxes
@@ -66,14 +104,16 @@ func pageOf(f *file, x form.Field) form.Page {
 
 type builder struct {
 	*file
-	form   types.Dict
-	fields types.Array
-	annots map[int]types.Array // new widgets by page index
-	groups map[string]*group
-	helv   types.IndirectRef
-	wide   *types.IndirectRef
-	used   []rune // outside WinAnsiEncoding
-	signed bool
+	form    types.Dict
+	fields  types.Array
+	annots  map[int]types.Array // new widgets by page index
+	groups  map[string]*group
+	helv    types.IndirectRef
+	wide    *types.IndirectRef
+	used    []rune // outside WinAnsiEncoding
+	signed  bool
+	placed  map[string]types.IndirectRef // widgets by the id of their row
+	ordered bool
 }
 
 // group is a radio button field with its kids.
@@ -172,16 +212,15 @@ func (b *builder) wideRef() (types.IndirectRef, error) {
 }
 
 func (b *builder) fillWide() error {
-	ref, err := b.embedWide(b.used)
+	d, err := wideFont(b.file, b.used)
 	if err != nil {
 		return err
 	}
-	made, ok := b.ctx.FindTableEntryLight(ref.ObjectNumber.Value())
 	place, found := b.ctx.FindTableEntryLight(b.wide.ObjectNumber.Value())
-	if !ok || !found {
+	if !found {
 		return errors.New("the embedded font was lost")
 	}
-	place.Object = made.Object
+	place.Object = d
 	return nil
 }
 
@@ -267,14 +306,11 @@ func (b *builder) field(x form.Field) error {
 	if x.Kind == form.Radio {
 		g = b.groups[x.Name]
 		if g == nil {
-			g = &group{dict: types.Dict{}}
-			ref, err := b.add(g.dict)
-			if err != nil {
+			var err error
+			if g, err = b.groupFor(x.Name); err != nil {
 				return err
 			}
-			g.ref = ref
 			b.groups[x.Name] = g
-			b.fields = append(b.fields, ref)
 		}
 		d["Parent"] = g.ref
 		own = g.dict
@@ -306,7 +342,30 @@ func (b *builder) field(x form.Field) error {
 		b.fields = append(b.fields, ref)
 	}
 	b.annots[x.Page-1] = append(b.annots[x.Page-1], ref)
+	if b.placed != nil {
+		b.placed[x.ID] = ref
+	}
 	return nil
+}
+
+// groupFor finds the radio button field of a name in the file, or begins one.
+func (b *builder) groupFor(name string) (*group, error) {
+	for _, o := range b.fields {
+		ref, ok := o.(types.IndirectRef)
+		d := b.dict(o)
+		if ok && b.text(entry(d, "T")) == name && b.name(entry(d, "FT")) == "Btn" && b.integer(entry(d, "Ff"))&FlagRadio != 0 && d.HasEntry("Kids") {
+			b.touch(ref)
+			return &group{ref: ref, dict: d, kids: slices.Clone(b.array(entry(d, "Kids")))}, nil
+		}
+	}
+	g := &group{dict: types.Dict{}}
+	ref, err := b.add(g.dict)
+	if err != nil {
+		return nil, err
+	}
+	g.ref = ref
+	b.fields = append(b.fields, ref)
+	return g, nil
 }
 
 // kind adds what is particular to a kind of field, and its appearance.
@@ -358,21 +417,26 @@ func (b *builder) kind(x form.Field, d, own, mk types.Dict, r geom.Rect, l looks
 		d["V"], d["DV"] = str(x.Default), str(x.Default)
 	}
 	if x.Kind == form.Choice {
-		opt := types.Array{}
-		for _, o := range x.Options {
-			if o.Export != "" && o.Export != o.Label {
-				opt = append(opt, types.Array{str(o.Export), str(o.Label)})
-			} else {
-				opt = append(opt, str(o.Label))
-			}
-		}
-		d["Opt"] = opt
+		d["Opt"] = optionArray(x.Options)
 		return nil
 	}
 	if n := cmp.Or(x.Comb, x.MaxLen); n > 0 { // a comb needs MaxLen (ISO 32000-2, table 231, bit 25)
 		d["MaxLen"] = types.Integer(n)
 	}
 	return nil
+}
+
+// optionArray is the list of a choice field (ISO 32000-2, table 234, /Opt).
+func optionArray(options []form.Option) types.Array {
+	opt := types.Array{}
+	for _, o := range options {
+		if o.Export != "" && o.Export != o.Label {
+			opt = append(opt, types.Array{str(o.Export), str(o.Label)})
+		} else {
+			opt = append(opt, str(o.Label))
+		}
+	}
+	return opt
 }
 
 func (b *builder) button(x form.Field, d, mk types.Dict, r geom.Rect, l looks) error {

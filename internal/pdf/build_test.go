@@ -120,9 +120,13 @@ func TestTurnedAndCroppedPages(t *testing.T) {
 			defer d.Close()
 			ev, err := d.Evidence(1)
 			require.NoError(t, err)
-			require.NotEmpty(t, ev.H)
-			assert.InDelta(t, 200, ev.H[0].Len(), 0.1, "the rule is as long as it was drawn")
-			assert.True(t, geom.R(0, 0, ev.Width, ev.Height).Covers(ev.H[0].Rect(), 1))
+			rules := ev.H // evidence is of the page as shown
+			if ev.Rotate%180 != 0 {
+				rules = ev.V
+			}
+			require.NotEmpty(t, rules)
+			assert.InDelta(t, 200, rules[0].Len(), 0.1, "the rule is as long as it was drawn")
+			assert.True(t, geom.R(0, 0, ev.Width, ev.Height).Covers(rules[0].Rect(), 1))
 		})
 	}
 }

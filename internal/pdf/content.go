@@ -8,6 +8,7 @@ import (
 	"github.com/klippa-app/go-pdfium/requests"
 
 	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 )
 
@@ -17,12 +18,34 @@ const maxDepth = 12
 // Evidence reads the content of page n (from 1): vector paths, pictures and
 // glyphs, nested form XObjects included. Annotations and fields are not content.
 func (d *Doc) Evidence(n int) (*evidence.Page, error) {
-	if n < 1 || n > len(d.pages) {
-		return nil, fmt.Errorf("there is no page %d: the document has %d", n, len(d.pages))
+	p, err := d.numbered(n)
+	if err != nil {
+		return nil, err
 	}
-	p := d.pages[n-1]
-	b := evidence.NewBuilder(p.Width, p.Height, p.Rotate)
-	c := content{d: d, b: b, toPage: geom.Matrix{1, 0, 0, 1, -p.origin.X, -p.origin.Y}}
+	as := p.Page
+	as.N = n
+	return d.EvidenceOf(as)
+}
+
+// EvidenceOf reads the content of a page of a draft whose file this is.
+func (d *Doc) EvidenceOf(as form.Page) (*evidence.Page, error) {
+	b, err := d.marks(as)
+	if err != nil {
+		return nil, err
+	}
+	return b.Page(), nil
+}
+
+// marks collects the content of a page as it is shown.
+func (d *Doc) marks(as form.Page) (*evidence.Builder, error) {
+	n := as.N
+	p, err := d.numbered(n)
+	if err != nil {
+		return nil, err
+	}
+	b := evidence.NewBuilder(as.Width, as.Height, as.Rotate)
+	toView, _ := geom.Upright(as.Width, as.Height, as.Rotate)
+	c := content{d: d, b: b, toPage: geom.Matrix{1, 0, 0, 1, -p.origin.X, -p.origin.Y}.Then(as.Placing()).Then(toView)}
 	ref := d.page(n - 1)
 	count, err := d.in.FPDFPage_CountObjects(&requests.FPDFPage_CountObjects{Page: ref})
 	if err != nil {
@@ -38,7 +61,7 @@ func (d *Doc) Evidence(n int) (*evidence.Page, error) {
 	if err := c.text(ref); err != nil {
 		return nil, fmt.Errorf("the text of page %d cannot be read: %w", n, err)
 	}
-	return b.Page(), nil
+	return b, nil
 }
 
 type content struct {

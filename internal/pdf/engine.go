@@ -5,8 +5,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"image"
-	"image/png"
 	"math"
 	"os"
 	"path/filepath"
@@ -90,7 +88,10 @@ type page struct {
 
 // Open reads a PDF file. The error is one of ErrNotPDF, ErrEncrypted, ErrNoPages
 // and ErrDamaged, or says that the engine could not start.
-func Open(b []byte) (*Doc, error) {
+func Open(b []byte) (*Doc, error) { return OpenWith(b, "") }
+
+// OpenWith opens a file that may be locked with a password.
+func OpenWith(b []byte, password string) (*Doc, error) {
 	if !bytes.Contains(b[:min(len(b), 1024)], []byte("%PDF-")) {
 		return nil, ErrNotPDF
 	}
@@ -105,7 +106,7 @@ func Open(b []byte) (*Doc, error) {
 		return nil, fmt.Errorf("the PDF engine is busy, try again in a moment: %w", err)
 	}
 	d := &Doc{in: in, bytes: b}
-	res, err := in.OpenDocument(&requests.OpenDocument{File: &b})
+	res, err := in.OpenDocument(&requests.OpenDocument{File: &b, Password: passwordOf(password)})
 	if err != nil {
 		_ = in.Close()
 		switch {
@@ -120,6 +121,13 @@ func Open(b []byte) (*Doc, error) {
 		return nil, err
 	}
 	return d, nil
+}
+
+func passwordOf(s string) *string {
+	if s == "" {
+		return nil
+	}
+	return &s
 }
 
 func (d *Doc) measure() error {
@@ -188,46 +196,6 @@ func (d *Doc) Pages() []form.Page {
 	return out
 }
 
-// Render draws page n (from 1) as it is shown, without its form fields, at scale
-// pixels per point. The widest side is held to 10,000 pixels.
-func (d *Doc) Render(n int, scale float64) (*image.RGBA, error) {
-	if n < 1 || n > len(d.pages) {
-		return nil, fmt.Errorf("there is no page %d: the document has %d", n, len(d.pages))
-	}
-	p := d.pages[n-1]
-	w, h := geom.ViewSize(p.Width, p.Height, p.Rotate)
-	scale = math.Min(scale, 10000/math.Max(w, h))
-	req := &requests.RenderPageInPixels{
-		Page: d.page(n - 1), Width: max(1, int(math.Round(w*scale))), Height: max(1, int(math.Round(h*scale))),
-	}
-	res, err := d.in.RenderPageInPixels(req)
-	if err != nil {
-		return nil, fmt.Errorf("page %d cannot be drawn: %w", n, err)
-	}
-	defer res.Cleanup() // the pixels belong to the engine until then
-	drawn, ok := res.Result.RenderedImage.(*image.RGBA)
-	if !ok {
-		return nil, fmt.Errorf("page %d was drawn in an unexpected format", n)
-	}
-	img := image.NewRGBA(drawn.Bounds())
-	copy(img.Pix, drawn.Pix)
-	return img, nil
-}
-
-// PNG draws page n at scale pixels per point and packs it as PNG.
-func (d *Doc) PNG(n int, scale float64) ([]byte, error) {
-	img, err := d.Render(n, scale)
-	if err != nil {
-		return nil, err
-	}
-	var b bytes.Buffer
-	enc := png.Encoder{CompressionLevel: png.BestSpeed}
-	if err := enc.Encode(&b, img); err != nil {
-		return nil, err
-	}
-	return b.Bytes(), nil
-}
-
 // Title is the document's title as its information dictionary gives it.
 func (d *Doc) Title() string {
 	res, err := d.in.FPDF_GetMetaText(&requests.FPDF_GetMetaText{Document: d.ref, Tag: "Title"})
@@ -237,9 +205,10 @@ func (d *Doc) Title() string {
 	return strings.TrimSpace(res.Value)
 }
 
-// save writes the document afresh, which mends its cross-reference.
+// save writes the document afresh, which mends its cross-reference and takes off
+// its encryption.
 func (d *Doc) save() ([]byte, error) {
-	res, err := d.in.FPDF_SaveAsCopy(&requests.FPDF_SaveAsCopy{Document: d.ref, Flags: requests.SaveFlagNoIncremental})
+	res, err := d.in.FPDF_SaveAsCopy(&requests.FPDF_SaveAsCopy{Document: d.ref, Flags: requests.SaveFlagRemoveSecurity})
 	if err != nil {
 		return nil, err
 	}

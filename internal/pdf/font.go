@@ -131,28 +131,39 @@ func helveticaDict() types.Dict {
 	}
 }
 
-// embedWide writes Go Regular as a composite font (ISO 32000-2, 9.7) for the given
-// signs: the whole TrueType program, widths and a ToUnicode map for those used.
-func (f *file) embedWide(used []rune) (types.IndirectRef, error) {
+// maker makes new objects of a file.
+type maker interface {
+	stream(content []byte, entries types.Dict) (types.IndirectRef, error)
+	indirect(o types.Object) (types.IndirectRef, error)
+}
+
+func (f *file) indirect(o types.Object) (types.IndirectRef, error) { return f.add(o) }
+
+func (a *assembler) indirect(o types.Object) (types.IndirectRef, error) { return a.add(o), nil }
+
+// wideFont writes Go Regular as a composite font (ISO 32000-2, 9.7) for the given
+// signs: the whole TrueType program, widths and a ToUnicode map for those used. The
+// font dictionary itself is returned.
+func wideFont(f maker, used []rune) (types.Dict, error) {
 	runes := slices.Clone(used)
 	slices.Sort(runes)
 	runes = slices.Compact(runes)
 	program, err := f.stream(goregular.TTF, types.Dict{"Length1": types.Integer(len(goregular.TTF))})
 	if err != nil {
-		return types.IndirectRef{}, err
+		return nil, err
 	}
 	sf := goFont()
 	var buf sfnt.Buffer
 	box, _ := sf.Bounds(&buf, fixed.I(unitsPerEm), 0)
 	m, _ := sf.Metrics(&buf, fixed.I(unitsPerEm), 0)
-	descriptor, err := f.add(types.Dict{
+	descriptor, err := f.indirect(types.Dict{
 		"Type": types.Name("FontDescriptor"), "FontName": types.Name("GoRegular"), "Flags": types.Integer(4),
 		"FontBBox":    types.Array{types.Integer(box.Min.X.Floor()), types.Integer(-box.Max.Y.Ceil()), types.Integer(box.Max.X.Ceil()), types.Integer(-box.Min.Y.Floor())},
 		"ItalicAngle": types.Integer(0), "Ascent": types.Integer(m.Ascent.Round()), "Descent": types.Integer(-m.Descent.Round()),
 		"CapHeight": types.Integer(m.CapHeight.Round()), "StemV": types.Integer(80), "FontFile2": program,
 	})
 	if err != nil {
-		return types.IndirectRef{}, err
+		return nil, err
 	}
 	var widths types.Array
 	var cmap bytes.Buffer
@@ -169,18 +180,18 @@ func (f *file) embedWide(used []rune) (types.IndirectRef, error) {
 	cmap.WriteString("endcmap CMapName currentdict /CMap defineresource pop end end\n")
 	unicode, err := f.stream(cmap.Bytes(), nil)
 	if err != nil {
-		return types.IndirectRef{}, err
+		return nil, err
 	}
-	descendant, err := f.add(types.Dict{
+	descendant, err := f.indirect(types.Dict{
 		"Type": types.Name("Font"), "Subtype": types.Name("CIDFontType2"), "BaseFont": types.Name("GoRegular"),
 		"CIDSystemInfo":  types.Dict{"Registry": types.StringLiteral("Adobe"), "Ordering": types.StringLiteral("Identity"), "Supplement": types.Integer(0)},
 		"FontDescriptor": descriptor, "DW": types.Integer(600), "W": widths, "CIDToGIDMap": types.Name("Identity"),
 	})
 	if err != nil {
-		return types.IndirectRef{}, err
+		return nil, err
 	}
-	return f.add(types.Dict{
+	return types.Dict{
 		"Type": types.Name("Font"), "Subtype": types.Name("Type0"), "BaseFont": types.Name("GoRegular"),
 		"Encoding": types.Name("Identity-H"), "DescendantFonts": types.Array{descendant}, "ToUnicode": unicode,
-	})
+	}, nil
 }

@@ -32,6 +32,8 @@ type pageObject struct {
 	ref    types.IndirectRef
 	origin geom.Point
 	box    geom.Rect // what is visible, in user space
+	media  geom.Rect // the media and the crop box as the file has them, not rounded
+	crop   geom.Rect
 	rotate int
 	inh    types.Dict // inherited resources
 }
@@ -63,6 +65,9 @@ func parse(b []byte) (f *file, err error) {
 		}
 		p := pageObject{dict: d, ref: *ref, rotate: ((inh.Rotate % 360) + 360) % 360, inh: inh.Resources}
 		box := inh.MediaBox
+		if box != nil {
+			p.media = geom.R(box.LL.X, box.LL.Y, box.UR.X, box.UR.Y)
+		}
 		if inh.CropBox != nil {
 			box = inh.CropBox
 			if m := inh.MediaBox; m != nil { // the crop box is cut to the media box (ISO 32000-2, 14.11.2)
@@ -70,7 +75,8 @@ func parse(b []byte) (f *file, err error) {
 			}
 		}
 		if box != nil {
-			p.box = geom.R(box.LL.X, box.LL.Y, box.UR.X, box.UR.Y).Rounded()
+			p.crop = geom.R(box.LL.X, box.LL.Y, box.UR.X, box.UR.Y)
+			p.box = p.crop.Rounded()
 			p.origin = geom.Point{X: p.box.X0, Y: p.box.Y0}
 		}
 		f.pages = append(f.pages, p)

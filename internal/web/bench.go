@@ -366,7 +366,11 @@ func (s *Server) picture(c *echo.Context) error {
 			return store.ErrMissing
 		}
 		w, _ := viewSize(d.Pages()[n-1])
-		if b, err = d.PNG(n, float64(width)/w); err != nil {
+		img, err := d.Render(n, float64(width)/w)
+		if err != nil {
+			return err
+		}
+		if b, err = pdf.PNG(img); err != nil {
 			return err
 		}
 		s.pictures.Add(key, b)

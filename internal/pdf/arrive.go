@@ -1,0 +1,277 @@
+package pdf
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/rules"
+)
+
+// Arrival is what a file brings with it beside its pages.
+type Arrival struct {
+	Fields []form.Field // tied to their objects by [form.Origin], in tab order
+	// XFA tells that the form is also defined by XFA, which is not used and is left
+	// out on release (ISO 32000-2, 12.7.8: deprecated).
+	XFA bool
+	// Details are the title, author, subject and language that readers show.
+	Details form.Details
+	Links   []Link
+}
+
+// Link is a link annotation to a web address, in page space.
+type Link struct {
+	Page int
+	URI  string
+	Rect [4]float64
+}
+
+// Arrive reads the fields and the details of a file as rows of a draft.
+func Arrive(b []byte) (Arrival, error) {
+	f, err := parse(b)
+	if err != nil {
+		return Arrival{}, err
+	}
+	ws, err := f.widgets()
+	if err != nil {
+		return Arrival{}, err
+	}
+	cat, err := f.catalog()
+	if err != nil {
+		return Arrival{}, err
+	}
+	out := Arrival{XFA: f.dict(entry(cat, "AcroForm")).HasEntry("XFA")}
+	out.Details.Language = f.text(entry(cat, "Lang"))
+	if f.ctx.Info != nil {
+		d := f.dict(*f.ctx.Info)
+		out.Details.Title, out.Details.Author, out.Details.Subject = f.text(entry(d, "Title")), f.text(entry(d, "Author")), f.text(entry(d, "Subject"))
+	}
+	many := map[string]int{}
+	for _, w := range ws {
+		many[w.Name]++
+	}
+	for _, w := range ws {
+		if w.Page == 0 || len(w.refs) == 0 || w.Name == "" {
+			continue // it shows nowhere, or nothing can refer to it
+		}
+		x := f.row(w)
+		x.ID = form.NewID()
+		x.Order = float64(w.Index + 1)
+		x.Origin.Shared = many[w.Name] > 1 && x.Kind != form.Radio
+		page := form.Page{Width: f.pages[w.Page-1].box.W(), Height: f.pages[w.Page-1].box.H()}
+		if x.Rect = x.Rect.Clamp(page.Rect()); x.Check(page) != nil {
+			if x.Format = (form.Format{}); x.Check(page) != nil {
+				continue // no area to write in: it stays in the file as it is
+			}
+		}
+		out.Fields = append(out.Fields, x)
+	}
+	return out, nil
+}
+
+// row is a widget as a row of a draft.
+func (f *file) row(w Widget) form.Field {
+	x := form.Field{
+		Page: w.Page, Rect: w.Rect, Kind: w.Kind, Name: w.Name, Tooltip: w.Tooltip, Label: w.Tooltip,
+		Required: w.Flags&FlagRequired != 0, ReadOnly: w.Flags&FlagReadOnly != 0,
+		Origin: &form.Origin{Object: w.refs[0].ObjectNumber.Value()},
+	}
+	switch w.Kind {
+	case form.Text:
+		x.Multiline = w.Flags&FlagMultiline != 0
+		x.MaxLen, x.Default = w.MaxLen, w.Value
+		if !x.Multiline {
+			x.Comb = w.Comb()
+		}
+		x.Format = formatOf(w.Scripts)
+	case form.Choice:
+		x.Options, x.Default = w.Options, w.Value
+	case form.CheckBox, form.Radio:
+		x.Export = w.Export
+		if w.Checked {
+			x.Default = w.Export
+		}
+	case form.Button:
+		x.Required = false
+		x.Caption = f.text(entry(f.dict(entry(w.widget, "MK")), "CA"))
+		x.Action = actionOf(w.Presses)
+	}
+	x.Origin.Keeps = f.keeps(w, x)
+	return x
+}
+
+var (
+	dateScript   = regexp.MustCompile(`^\s*AFDate_FormatEx\(\s*["']([^"']+)["']\s*\);?\s*$`)
+	numberScript = regexp.MustCompile(`^\s*AFNumber_Format\(\s*(\d)\s*,\s*(\d)\s*,[^,]*,[^,]*,\s*["'](.*)["']\s*,\s*(true|false)\s*\);?\s*$`)
+)
+
+// formatOf reads the format that scripts of the widely implemented form functions
+// stand for; none when they say more than a format can.
+func formatOf(scripts map[string]string) form.Format {
+	var out form.Format
+	if m := dateScript.FindStringSubmatch(scripts["F"]); m != nil && form.ValidDatePattern(m[1]) {
+		out = form.Format{Kind: form.Date, Pattern: m[1]}
+	} else if m := numberScript.FindStringSubmatch(scripts["F"]); m != nil && m[3] == "" && (m[2] == "0" || m[2] == "2") {
+		n, _ := strconv.Atoi(m[1])
+		out = form.Format{Kind: form.Number, Decimals: n, Comma: m[2] == "2"}
+	}
+	if out.Kind == form.NoFormat {
+		return out
+	}
+	if v := scripts["V"]; v != "" { // a guard of our own, and its message
+		quoted := regexp.MustCompile(`app\.alert\(("(?:[^"\\]|\\.)*")\)`).FindStringSubmatch(v)
+		if quoted != nil {
+			if said, err := strconv.Unquote(quoted[1]); err == nil && said != rules.Message(out) {
+				out.Message = said
+			}
+		}
+		if rules.Compile(out)["V"] != v {
+			return form.Format{}
+		}
+	}
+	return out
+}
+
+func actionOf(presses []string) form.Action {
+	if len(presses) != 1 {
+		return form.Action{}
+	}
+	switch kind, rest, _ := strings.Cut(presses[0], " "); {
+	case presses[0] == "ResetForm":
+		return form.Action{Do: form.ClearForm}
+	case presses[0] == "Named Print":
+		return form.Action{Do: form.PrintForm}
+	case kind == "SubmitForm":
+		a := form.Action{Do: form.SubmitForm, URL: rest}
+		if (form.Field{ID: "x", Name: "x", Kind: form.Button, Action: a}).ActionError() == nil {
+			return a
+		}
+	}
+	return form.Action{}
+}
+
+// keeps says what a field has that a row cannot say. It stays as it is.
+func (f *file) keeps(w Widget, x form.Field) []string {
+	var out []string
+	say := func(on bool, what string) {
+		if on && !slices.Contains(out, what) {
+			out = append(out, what)
+		}
+	}
+	words := map[string]string{"K": "a keystroke script", "F": "a format script", "V": "a validation script", "C": "a calculation script"}
+	for _, k := range []string{"K", "F", "V", "C"} {
+		say(w.Scripts[k] != "" && x.Format.Kind == form.NoFormat, words[k])
+	}
+	say(w.Scripts["C"] != "" && x.Format.Kind != form.NoFormat, words["C"])
+	if aa := f.dict(entry(w.widget, "AA")); aa != nil {
+		for _, k := range []string{"E", "X", "D", "U", "Fo", "Bl", "PO", "PC", "PV", "PI"} { // ISO 32000-2, table 197
+			say(aa.HasEntry(k), "actions of its own")
+		}
+	}
+	say(len(w.Presses) > 0 && x.Action.Do == "", "a press action: "+shorten(strings.Join(w.Presses, ", "), 80))
+	for flag, what := range map[int]string{FlagNoExport: "is not sent", FlagPassword: "hides what is typed", FlagFileSelect: "takes a file", FlagEdit: "takes an entry of one's own", FlagSort: "sorts its list", FlagMultiSelect: "takes several choices", FlagRadiosInUnison: "buttons of one value go together", FlagDoNotScroll: "does not scroll"} {
+		applies := flag == FlagNoExport || w.Kind == form.Choice && (flag == FlagEdit || flag == FlagSort || flag == FlagMultiSelect) ||
+			w.Kind == form.Text && (flag == FlagPassword || flag == FlagFileSelect || flag == FlagDoNotScroll && w.Comb() == 0) || w.Kind == form.Radio && flag == FlagRadiosInUnison
+		say(applies && w.Flags&flag != 0, what)
+	}
+	say(w.Annot&(AnnotHidden|AnnotNoView) != 0, "is hidden")
+	say(w.Annot&AnnotPrint == 0 && w.Kind != form.Button, "is not printed")
+	if mk := f.dict(entry(w.widget, "MK")); mk != nil {
+		say(mk.HasEntry("BC") || mk.HasEntry("BG"), "its colours")
+		say(mk.HasEntry("I"), "its picture")
+	}
+	say(w.widget.HasEntry("BS") || w.widget.HasEntry("Border"), "its border")
+	say(w.widget.HasEntry("RV"), "rich text")
+	say(w.Kind == form.Signature && w.Value != "", "a signature")
+	slices.Sort(out)
+	return out
+}
+
+func shorten(s string, n int) string {
+	r := []rune(s)
+	if len(r) <= n {
+		return s
+	}
+	return string(r[:n-1]) + "…"
+}
+
+// Links lists the links to web addresses that begin with prefix.
+func Links(b []byte, prefix string) ([]Link, error) {
+	f, err := parse(b)
+	if err != nil {
+		return nil, err
+	}
+	var out []Link
+	for i, p := range f.pages {
+		for _, o := range f.array(entry(p.dict, "Annots")) {
+			uri, r, ok := f.linkTo(o, prefix)
+			if ok {
+				r = r.Shift(-p.origin.X, -p.origin.Y)
+				out = append(out, Link{Page: i + 1, URI: uri, Rect: [4]float64{r.X0, r.Y0, r.X1, r.Y1}})
+			}
+		}
+	}
+	return out, nil
+}
+
+// details writes what readers show about the document: the information dictionary
+// (ISO 32000-2, 14.3.3), the language (14.9.2), the title in the window (12.2), and
+// an XMP packet that says the same (14.3.2), which readers prefer.
+func (b *builder) details(d form.Details) error {
+	d.Leave = ""
+	if d == (form.Details{}) {
+		return nil
+	}
+	info := b.info()
+	same := true
+	for k, v := range map[string]string{"Title": d.Title, "Author": d.Author, "Subject": d.Subject} {
+		if b.text(entry(info, k)) == v {
+			continue
+		}
+		same = false
+		if v == "" {
+			info.Delete(k)
+		} else {
+			info.Update(k, str(v))
+		}
+	}
+	cat, err := b.catalog()
+	if err != nil {
+		return err
+	}
+	if b.text(entry(cat, "Lang")) != d.Language {
+		same = false
+		if d.Language == "" {
+			cat.Delete("Lang")
+		} else {
+			cat.Update("Lang", str(d.Language))
+		}
+	}
+	if same {
+		return nil
+	}
+	return b.writeDetails(info, cat, d)
+}
+
+func xmpPacket(d form.Details) []byte {
+	var b strings.Builder
+	b.WriteString("<?xpacket begin=\"\ufeff\" id=\"W5M0MpCehiHzreSzNTczkc9d\"?>\n<x:xmpmeta xmlns:x=\"adobe:ns:meta/\"><rdf:RDF xmlns:rdf=\"http://www.w3.org/1999/02/22-rdf-syntax-ns#\"><rdf:Description rdf:about=\"\" xmlns:dc=\"http://purl.org/dc/elements/1.1/\">")
+	alt := func(tag, v string) {
+		if v != "" {
+			fmt.Fprintf(&b, "<dc:%s><rdf:Alt><rdf:li xml:lang=\"x-default\">%s</rdf:li></rdf:Alt></dc:%s>", tag, xmlText(v), tag)
+		}
+	}
+	alt("title", d.Title)
+	alt("description", d.Subject)
+	if d.Author != "" {
+		fmt.Fprintf(&b, "<dc:creator><rdf:Seq><rdf:li>%s</rdf:li></rdf:Seq></dc:creator>", xmlText(d.Author))
+	}
+	if d.Language != "" {
+		fmt.Fprintf(&b, "<dc:language><rdf:Bag><rdf:li>%s</rdf:li></rdf:Bag></dc:language>", xmlText(d.Language))
+	}
+	b.WriteString("</rdf:Description></rdf:RDF></x:xmpmeta>\n<?xpacket end=\"w\"?>")
+	return []byte(b.String())
+}

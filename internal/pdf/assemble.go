@@ -1,0 +1,656 @@
+package pdf
+
+import (
+	"bytes"
+	"crypto/md5" //nolint:gosec // a file identifier, not a secret (ISO 32000-2, 14.4)
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
+
+	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+)
+
+// Sources gives what the pages of a draft refer to.
+type Sources struct {
+	// File reads a file by the SHA-256 that pages name.
+	File func(sha string) ([]byte, error)
+	// Words reads the recognised words of a page by [form.Page.Text], in the space of
+	// the file's page; nil when there are none.
+	Words func(text string) ([]evidence.Word, error)
+}
+
+// Base makes the PDF that the fields of a draft are written into, and gives the
+// draft as it refers to that PDF: pages numbered there, fields tied to its objects.
+//
+// When the pages are those of one file, all of them, in order and as they lie
+// there, with nothing to leave behind or to add, the base is that file, byte for
+// byte. Otherwise it is a new file with only what the draft uses: pages laid as the
+// draft says, and the recognised words as invisible text.
+func Base(t *form.Template, src Sources) ([]byte, *form.Template, error) {
+	if len(t.Pages) == 0 {
+		return nil, nil, ErrNoPages
+	}
+	first, err := src.File(t.Pages[0].File)
+	if err != nil {
+		return nil, nil, err
+	}
+	if untouched(t) {
+		f, err := parse(first)
+		if err != nil {
+			return nil, nil, err
+		}
+		if len(f.pages) == len(t.Pages) && f.laidAs(t.Pages) {
+			return first, t, nil
+		}
+	}
+	a := assembler{src: src, files: map[string]*file{}, memo: map[objectKey]int{}, objects: [][]byte{nil}, leave: leaveSet(t.Details.Leave)}
+	return a.assemble(t)
+}
+
+// untouched tells whether the draft's pages can be one whole file.
+func untouched(t *form.Template) bool {
+	if t.Details.Leave != "" {
+		return false
+	}
+	for i, p := range t.Pages {
+		if p.File != t.Pages[0].File || p.N != i+1 || !p.AsIs() || p.Text != "" {
+			return false
+		}
+	}
+	return true
+}
+
+// laidAs tells whether the pages have the turns that the draft says.
+func (f *file) laidAs(pages []form.Page) bool {
+	for i, p := range pages {
+		if f.pages[i].rotate != p.Rotate {
+			return false
+		}
+	}
+	return true
+}
+
+type objectKey struct {
+	file *file
+	n    int
+}
+
+// assembler copies what is used of several files into one new file.
+type assembler struct {
+	src     Sources
+	files   map[string]*file
+	memo    map[objectKey]int // where an object was copied to
+	pages   map[objectKey]int // where the first copy of a page is
+	fields  map[objectKey]bool
+	queue   []objectKey
+	objects [][]byte // by number, from 1
+	leave   map[string]bool
+	wide    int
+	used    []rune
+	drop    map[objectKey]bool
+}
+
+func (a *assembler) reserve() int {
+	a.objects = append(a.objects, nil)
+	return len(a.objects) - 1
+}
+
+func (a *assembler) put(n int, o types.Object) { a.objects[n] = []byte(o.PDFString()) }
+
+func (a *assembler) add(o types.Object) types.IndirectRef {
+	n := a.reserve()
+	a.put(n, o)
+	return *types.NewIndirectRef(n, 0)
+}
+
+func (a *assembler) stream(content []byte, d types.Dict) (types.IndirectRef, error) {
+	n := a.reserve()
+	b, err := packed(content, d)
+	a.objects[n] = b
+	return *types.NewIndirectRef(n, 0), err
+}
+
+func (a *assembler) open(sha string) (*file, error) {
+	if f, ok := a.files[sha]; ok {
+		return f, nil
+	}
+	b, err := a.src.File(sha)
+	if err != nil {
+		return nil, err
+	}
+	f, err := parse(b)
+	if err != nil {
+		return nil, err
+	}
+	a.files[sha] = f
+	return f, nil
+}
+
+func (a *assembler) assemble(t *form.Template) ([]byte, *form.Template, error) {
+	root, tree := a.reserve(), a.reserve()
+	a.pages, a.fields, a.drop = map[objectKey]int{}, map[objectKey]bool{}, map[objectKey]bool{}
+	type sheet struct {
+		as   form.Page
+		key  objectKey
+		n    int
+		copy bool // of a page that is there already
+	}
+	var sheets []sheet
+	var base *file
+	for _, p := range t.Pages {
+		f, err := a.open(p.File)
+		if err != nil {
+			return nil, nil, err
+		}
+		if p.N < 1 || p.N > len(f.pages) {
+			return nil, nil, fmt.Errorf("the file of a page has no page %d: %w", p.N, ErrDamaged)
+		}
+		if base == nil {
+			base = f
+		}
+		s := sheet{as: p, key: objectKey{f, f.pages[p.N-1].ref.ObjectNumber.Value()}, n: a.reserve()}
+		if _, there := a.pages[s.key]; there {
+			s.copy = true
+		} else {
+			a.pages[s.key] = s.n
+		}
+		sheets = append(sheets, s)
+	}
+	// A whole file goes first: the base is the one with the most pages.
+	count := map[*file]int{}
+	for _, s := range sheets {
+		if count[s.key.file]++; count[s.key.file] > count[base] {
+			base = s.key.file
+		}
+	}
+	forms, err := a.keepFields(t)
+	if err != nil {
+		return nil, nil, err
+	}
+	kids := types.Array{}
+	for _, s := range sheets {
+		if err := a.page(s.as, s.key.file, s.n, tree, s.copy, base); err != nil {
+			return nil, nil, err
+		}
+		kids = append(kids, *types.NewIndirectRef(s.n, 0))
+	}
+	a.put(tree, types.Dict{"Type": types.Name("Pages"), "Kids": kids, "Count": types.Integer(len(kids))})
+	cat, err := a.catalog(base, tree, forms)
+	if err != nil {
+		return nil, nil, err
+	}
+	info := types.Dict{}
+	if base.ctx.Info != nil && !a.leave[LeaveMetadata] {
+		for k, v := range base.dict(*base.ctx.Info) {
+			info[k] = a.copy(base, v)
+		}
+	}
+	infoRef := a.add(info)
+	a.put(root, cat)
+	if err := a.drain(); err != nil {
+		return nil, nil, err
+	}
+	if a.wide > 0 {
+		if err := a.font(); err != nil {
+			return nil, nil, err
+		}
+	}
+	return a.bytes(root, infoRef, t), a.referring(t, sheetNumbers(len(sheets))), nil
+}
+
+func sheetNumbers(n int) []int {
+	out := make([]int, n)
+	for i := range out {
+		out[i] = i + 1
+	}
+	return out
+}
+
+// referring is the draft as the new file has it.
+func (a *assembler) referring(t *form.Template, numbers []int) *form.Template {
+	out := *t
+	out.Pages = slices.Clone(t.Pages)
+	out.Fields = slices.Clone(t.Fields)
+	for i := range out.Fields {
+		f := &out.Fields[i]
+		if f.Origin == nil {
+			continue
+		}
+		o := *f.Origin
+		o.Object = a.memo[objectKey{a.files[t.Pages[f.Page-1].File], o.Object}]
+		f.Origin = &o
+	}
+	for i := range out.Pages {
+		p := &out.Pages[i]
+		p.File, p.N, p.Place, p.Text = "", numbers[i], geom.Matrix{}, ""
+	}
+	return &out
+}
+
+// keepFields finds the fields of the files whose widgets the draft still has, with
+// their ancestors, and gives the files that have such fields.
+func (a *assembler) keepFields(t *form.Template) ([]*file, error) {
+	alive := map[objectKey]bool{}
+	for _, x := range t.Fields {
+		if x.Origin != nil {
+			alive[objectKey{a.files[t.Pages[x.Page-1].File], x.Origin.Object}] = true
+		}
+	}
+	var forms []*file
+	for _, p := range t.Pages {
+		f := a.files[p.File]
+		if slices.Contains(forms, f) {
+			continue
+		}
+		ws, err := f.widgets()
+		if err != nil {
+			return nil, err
+		}
+		forms = append(forms, f)
+		for _, w := range ws {
+			if len(w.refs) == 0 {
+				continue
+			}
+			own := objectKey{f, w.refs[0].ObjectNumber.Value()}
+			if !alive[own] {
+				a.drop[own] = true
+				continue
+			}
+			for _, r := range w.refs {
+				a.fields[objectKey{f, r.ObjectNumber.Value()}] = true
+			}
+		}
+	}
+	return forms, nil
+}
+
+// page writes one page of the draft.
+func (a *assembler) page(as form.Page, f *file, n, tree int, again bool, base *file) error {
+	p := f.pages[as.N-1]
+	d := types.Dict{}
+	for k, v := range p.dict {
+		switch k {
+		case "Parent", "Annots", "B", "Resources", "MediaBox", "CropBox", "Rotate", "Contents":
+		case "StructParents":
+			if f == base && !again {
+				d[k] = v
+			}
+		case "Metadata", "PieceInfo", "LastModified":
+			if !a.leave[LeaveMetadata] {
+				d[k] = a.copy(f, v)
+			}
+		case "AF":
+			if !a.leave[LeaveAttachments] {
+				d[k] = a.copy(f, v)
+			}
+		default:
+			d[k] = a.copy(f, v)
+		}
+	}
+	d["Parent"] = *types.NewIndirectRef(tree, 0)
+	if as.Rotate != 0 {
+		d["Rotate"] = types.Integer(as.Rotate)
+	}
+	res := entry(p.dict, "Resources")
+	if res == nil && p.inh != nil {
+		res = p.inh
+	}
+	var resources types.Object = types.Dict{}
+	if res != nil {
+		resources = a.copy(f, res)
+	}
+	// m takes user space to the space of the draft's page.
+	m := geom.Matrix{1, 0, 0, 1, -p.origin.X, -p.origin.Y}.Then(as.Placing())
+	contents := a.contents(f, entry(p.dict, "Contents"))
+	if as.AsIs() {
+		m = geom.Identity
+		d["MediaBox"] = exactly(p.media)
+		if p.media != p.crop {
+			d["CropBox"] = exactly(p.crop)
+		}
+	} else {
+		for _, k := range []string{"BleedBox", "TrimBox", "ArtBox"} {
+			d.Delete(k)
+		}
+		d["MediaBox"] = rectArray(geom.Rect{X1: as.Width, Y1: as.Height})
+		before, err := a.stream([]byte("q\n"+cm(m)), nil)
+		if err != nil {
+			return err
+		}
+		after, err := a.stream([]byte("\nQ\n"), nil)
+		if err != nil {
+			return err
+		}
+		contents = slices.Concat(types.Array{before}, contents, types.Array{after})
+	}
+	if as.Text != "" && a.src.Words != nil {
+		words, err := a.src.Words(as.Text)
+		if err != nil {
+			return err
+		}
+		if len(words) > 0 {
+			layer, err := a.textLayer(words, as, p.origin)
+			if err != nil {
+				return err
+			}
+			resources = a.withFont(f, res, resources)
+			contents = slices.Concat(contents, types.Array{layer})
+		}
+	}
+	d["Resources"] = resources
+	if len(contents) > 0 {
+		d["Contents"] = contents
+	}
+	if annots := a.annots(f, p, m, as, again); len(annots) > 0 {
+		d["Annots"] = annots
+	}
+	a.put(n, d)
+	return nil
+}
+
+// exactly writes a box without rounding it, so that the page looks the same to the pixel.
+func exactly(r geom.Rect) types.Array {
+	return types.Array{types.Float(r.X0), types.Float(r.Y0), types.Float(r.X1), types.Float(r.Y1)}
+}
+
+func cm(m geom.Matrix) string {
+	return fmt.Sprintf("%.6f %.6f %.6f %.6f %.4f %.4f cm\n", m[0], m[1], m[2], m[3], m[4], m[5])
+}
+
+func (a *assembler) contents(f *file, o types.Object) types.Array {
+	if o == nil {
+		return nil
+	}
+	if list := f.array(o); list != nil {
+		var out types.Array
+		for _, x := range list {
+			out = append(out, a.copy(f, x))
+		}
+		return out
+	}
+	return types.Array{a.copy(f, o)}
+}
+
+// comments are the annotations that people leave on a page (ISO 32000-2, table 171).
+var comments = strings.Fields("Text FreeText Line Square Circle Polygon PolyLine Highlight Underline Squiggly Strikeout StrikeOut Caret Stamp Ink Popup Sound Redact")
+
+func (a *assembler) annots(f *file, p pageObject, m geom.Matrix, as form.Page, again bool) types.Array {
+	var out types.Array
+	for _, o := range f.array(entry(p.dict, "Annots")) {
+		d := f.dict(o)
+		if d == nil {
+			continue
+		}
+		kind := f.name(entry(d, "Subtype"))
+		ref, isRef := o.(types.IndirectRef)
+		switch {
+		case kind == "Widget":
+			if again || isRef && a.drop[objectKey{f, ref.ObjectNumber.Value()}] || !isRef {
+				continue
+			}
+			out = append(out, a.copy(f, o))
+			continue
+		case slices.Contains(comments, kind) && a.leave[LeaveComments], kind == "FileAttachment" && a.leave[LeaveAttachments]:
+			continue
+		case as.AsIs() && !again:
+			out = append(out, a.copy(f, o))
+			continue
+		}
+		c := types.Dict{}
+		for k, v := range d {
+			if k == "P" || k == "Popup" || k == "Parent" || k == "QuadPoints" && !as.AsIs() {
+				continue
+			}
+			c[k] = a.copy(f, v)
+		}
+		if r, ok := f.rect(entry(d, "Rect")); ok {
+			c["Rect"] = rectArray(r.Apply(m))
+		}
+		out = append(out, a.add(c))
+	}
+	return out
+}
+
+// copy gives the object as the new file has it; what it refers to is copied too.
+func (a *assembler) copy(f *file, o types.Object) types.Object {
+	switch o := o.(type) {
+	case types.IndirectRef:
+		return a.ref(f, o)
+	case types.Dict:
+		return a.dict(f, o)
+	case types.Array:
+		out := make(types.Array, len(o))
+		for i, v := range o {
+			out[i] = a.copy(f, v)
+		}
+		return out
+	case nil:
+		return nil
+	}
+	return o.Clone()
+}
+
+func (a *assembler) dict(f *file, d types.Dict) types.Dict {
+	out := types.Dict{}
+	for k, v := range d {
+		out[k] = a.copy(f, v)
+	}
+	return out
+}
+
+// ref leads to the copy of an object. Pages that are not part of the draft, and
+// widgets that it has dropped, become null.
+func (a *assembler) ref(f *file, r types.IndirectRef) types.Object {
+	key := objectKey{f, r.ObjectNumber.Value()}
+	if n, ok := a.pages[key]; ok {
+		return *types.NewIndirectRef(n, 0)
+	}
+	if a.drop[key] {
+		return nil
+	}
+	if n, ok := a.memo[key]; ok {
+		return *types.NewIndirectRef(n, 0)
+	}
+	if d := f.dict(r); d != nil {
+		if t := f.name(entry(d, "Type")); t == "Page" || t == "Pages" || t == "Catalog" {
+			return nil
+		}
+	}
+	n := a.reserve()
+	a.memo[key] = n
+	a.queue = append(a.queue, key)
+	return *types.NewIndirectRef(n, 0)
+}
+
+// drain writes the objects that were referred to.
+func (a *assembler) drain() error {
+	for len(a.queue) > 0 {
+		key := a.queue[0]
+		a.queue = a.queue[1:]
+		n := a.memo[key]
+		o, err := key.file.ctx.Dereference(*types.NewIndirectRef(key.n, 0))
+		if err != nil || o == nil {
+			a.objects[n] = []byte("null")
+			continue
+		}
+		switch o := o.(type) {
+		case types.StreamDict:
+			if a.objects[n], err = a.rawStream(key.file, &o); err != nil {
+				return err
+			}
+		case *types.StreamDict:
+			if a.objects[n], err = a.rawStream(key.file, o); err != nil {
+				return err
+			}
+		case types.Dict:
+			d := a.dict(key.file, o)
+			if a.fields[key] { // only the kids that are left
+				if kids := key.file.array(entry(o, "Kids")); kids != nil {
+					d["Kids"] = a.onlyKept(key.file, kids)
+				}
+			}
+			a.put(n, d)
+		default:
+			a.put(n, a.copy(key.file, o))
+		}
+	}
+	return nil
+}
+
+func (a *assembler) onlyKept(f *file, refs types.Array) types.Array {
+	out := types.Array{}
+	for _, k := range refs {
+		if r, ok := k.(types.IndirectRef); ok && a.fields[objectKey{f, r.ObjectNumber.Value()}] {
+			out = append(out, a.ref(f, r))
+		}
+	}
+	return out
+}
+
+// rawStream keeps a stream as it is encoded.
+func (a *assembler) rawStream(f *file, sd *types.StreamDict) ([]byte, error) {
+	raw := sd.Raw
+	if raw == nil {
+		if err := sd.Encode(); err != nil {
+			return nil, fmt.Errorf("a stream cannot be copied: %w", err)
+		}
+		raw = sd.Raw
+	}
+	d := a.dict(f, sd.Dict)
+	d["Length"] = types.Integer(len(raw))
+	return streamBytes(d, raw), nil
+}
+
+func streamBytes(d types.Dict, raw []byte) []byte {
+	var b bytes.Buffer
+	b.WriteString(d.PDFString())
+	b.WriteString("\nstream\n")
+	b.Write(raw)
+	b.WriteString("\nendstream")
+	return b.Bytes()
+}
+
+// catalog copies the base's catalog, with the page tree and the form of the new file.
+func (a *assembler) catalog(base *file, tree int, forms []*file) (types.Dict, error) {
+	from, err := base.catalog()
+	if err != nil {
+		return nil, err
+	}
+	cat := types.Dict{}
+	for k, v := range from {
+		switch {
+		case k == "Pages", k == "AcroForm", k == "Perms", k == "DSS", // signatures of the old bytes hold no more
+			k == "Metadata" && a.leave[LeaveMetadata], k == "PieceInfo" && a.leave[LeaveMetadata],
+			k == "AF" && a.leave[LeaveAttachments], k == "Collection" && a.leave[LeaveAttachments]:
+		case k == "Names":
+			names := types.Dict{}
+			for nk, nv := range base.dict(v) {
+				if nk == "EmbeddedFiles" && a.leave[LeaveAttachments] {
+					continue
+				}
+				names[nk] = a.copy(base, nv)
+			}
+			cat[k] = names
+		default:
+			cat[k] = a.copy(base, v)
+		}
+	}
+	cat["Type"] = types.Name("Catalog")
+	cat["Pages"] = *types.NewIndirectRef(tree, 0)
+	if acro := a.acroForm(base, forms); acro != nil {
+		cat["AcroForm"] = a.add(acro)
+	}
+	return cat, nil
+}
+
+// acroForm joins the forms of the files: the fields that are left, and the
+// resources that their appearances name.
+func (a *assembler) acroForm(base *file, forms []*file) types.Dict {
+	out := types.Dict{}
+	fields, co := types.Array{}, types.Array{}
+	fonts := types.Dict{}
+	for _, f := range forms {
+		cat, err := f.catalog()
+		if err != nil {
+			continue
+		}
+		d := f.dict(entry(cat, "AcroForm"))
+		if d == nil {
+			continue
+		}
+		fields = append(fields, a.onlyKept(f, f.array(entry(d, "Fields")))...)
+		co = append(co, a.onlyKept(f, f.array(entry(d, "CO")))...)
+		for k, v := range f.dict(entry(f.dict(entry(d, "DR")), "Font")) {
+			if !fonts.HasEntry(k) {
+				fonts[k] = a.copy(f, v)
+			}
+		}
+		if f != base {
+			continue
+		}
+		for k, v := range d {
+			switch k {
+			case "Fields", "CO", "XFA", "SigFlags":
+			case "DR":
+				dr := types.Dict{}
+				for rk, rv := range f.dict(v) {
+					if rk != "Font" {
+						dr[rk] = a.copy(f, rv)
+					}
+				}
+				out["DR"] = dr
+			default:
+				out[k] = a.copy(f, v)
+			}
+		}
+	}
+	if len(fields) == 0 {
+		return nil
+	}
+	out["Fields"] = fields
+	if len(co) > 0 {
+		out["CO"] = co
+	}
+	dr, _ := out["DR"].(types.Dict)
+	if dr == nil {
+		dr = types.Dict{}
+	}
+	dr["Font"] = fonts
+	out["DR"] = dr
+	return out
+}
+
+// bytes writes the file (ISO 32000-2, 7.5).
+func (a *assembler) bytes(root int, info types.IndirectRef, t *form.Template) []byte {
+	var b bytes.Buffer
+	version := "1.7"
+	for _, f := range a.files {
+		if bytes.HasPrefix(f.src[max(0, bytes.Index(f.src[:min(1024, len(f.src))], []byte("%PDF-"))):], []byte("%PDF-2")) {
+			version = "2.0"
+		}
+	}
+	fmt.Fprintf(&b, "%%PDF-%s\n%%\xe2\xe3\xcf\xd3\n", version)
+	offsets := make([]int, len(a.objects))
+	for n := 1; n < len(a.objects); n++ {
+		o := a.objects[n]
+		if o == nil {
+			o = []byte("null")
+		}
+		offsets[n] = b.Len()
+		fmt.Fprintf(&b, "%d 0 obj\n", n)
+		b.Write(o)
+		b.WriteString("\nendobj\n")
+	}
+	at := b.Len()
+	fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f\r\n", len(offsets))
+	for _, o := range offsets[1:] {
+		fmt.Fprintf(&b, "%010d 00000 n\r\n", o)
+	}
+	id := md5.Sum(b.Bytes()) //nolint:gosec // see above
+	fmt.Fprintf(&b, "trailer\n<< /Size %d /Root %d 0 R /Info %s /ID [<%x> <%x>] >>\nstartxref\n%d\n%%%%EOF\n", len(offsets), root, info.PDFString(), id, id, at)
+	return b.Bytes()
+}

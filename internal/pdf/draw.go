@@ -1,0 +1,109 @@
+package pdf
+
+import (
+	"bytes"
+	"fmt"
+	"image"
+	"image/png"
+	"math"
+
+	"github.com/klippa-app/go-pdfium/enums"
+	"github.com/klippa-app/go-pdfium/requests"
+	"github.com/klippa-app/go-pdfium/structs"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+)
+
+// maxPixels holds the widest side of a drawn page, in pixels.
+const maxPixels = 10000
+
+// Render draws page n (from 1) as it is shown, without its form fields, at scale
+// pixels per point. The widest side is held to 10,000 pixels.
+func (d *Doc) Render(n int, scale float64) (*image.RGBA, error) {
+	p, err := d.numbered(n)
+	if err != nil {
+		return nil, err
+	}
+	w, h := geom.ViewSize(p.Width, p.Height, p.Rotate)
+	scale = math.Min(scale, maxPixels/math.Max(w, h))
+	req := &requests.RenderPageInPixels{
+		Page: d.page(n - 1), Width: max(1, int(math.Round(w*scale))), Height: max(1, int(math.Round(h*scale))),
+	}
+	res, err := d.in.RenderPageInPixels(req)
+	if err != nil {
+		return nil, fmt.Errorf("page %d cannot be drawn: %w", n, err)
+	}
+	defer res.Cleanup() // the pixels belong to the engine until then
+	drawn, ok := res.Result.RenderedImage.(*image.RGBA)
+	if !ok {
+		return nil, fmt.Errorf("page %d was drawn in an unexpected format", n)
+	}
+	img := image.NewRGBA(drawn.Bounds())
+	copy(img.Pix, drawn.Pix)
+	return img, nil
+}
+
+func (d *Doc) numbered(n int) (page, error) {
+	if n < 1 || n > len(d.pages) {
+		return page{}, fmt.Errorf("there is no page %d: the document has %d", n, len(d.pages))
+	}
+	return d.pages[n-1], nil
+}
+
+// plain tells whether p lies just as the file's own page does.
+func (p page) plain(as form.Page) bool {
+	return as.AsIs() && as.Rotate == p.Rotate && as.Width == p.Width && as.Height == p.Height
+}
+
+// RenderPage draws a page of a draft whose file this is: placed and turned as the
+// draft says. Without a place or a turn of its own it is [Doc.Render] of page as.N.
+func (d *Doc) RenderPage(as form.Page, scale float64) (*image.RGBA, error) {
+	p, err := d.numbered(as.N)
+	if err != nil {
+		return nil, err
+	}
+	if p.plain(as) {
+		return d.Render(as.N, scale)
+	}
+	vw, vh := as.ViewSize()
+	scale = math.Min(scale, maxPixels/math.Max(vw, vh))
+	w, h := max(1, int(math.Round(vw*scale))), max(1, int(math.Round(vh*scale)))
+	// The engine starts from the file's page as shown, in points, y downwards.
+	m := geom.FromView(p.Width, p.Height, p.Rotate).Then(as.Placing()).Then(geom.ToView(as.Width, as.Height, as.Rotate)).
+		Then(geom.Matrix{float64(w) / vw, 0, 0, float64(h) / vh, 0, 0})
+	bm, err := d.in.FPDFBitmap_Create(&requests.FPDFBitmap_Create{Width: w, Height: h, Alpha: 1})
+	if err != nil {
+		return nil, fmt.Errorf("page %d cannot be drawn: %w", as.N, err)
+	}
+	defer func() { _, _ = d.in.FPDFBitmap_Destroy(&requests.FPDFBitmap_Destroy{Bitmap: bm.Bitmap}) }()
+	if _, err := d.in.FPDFBitmap_FillRect(&requests.FPDFBitmap_FillRect{Bitmap: bm.Bitmap, Width: w, Height: h, Color: 0xFFFFFFFF}); err != nil {
+		return nil, err
+	}
+	_, err = d.in.FPDF_RenderPageBitmapWithMatrix(&requests.FPDF_RenderPageBitmapWithMatrix{
+		Bitmap: bm.Bitmap, Page: d.page(as.N - 1),
+		Matrix:   structs.FPDF_FS_MATRIX{A: float32(m[0]), B: float32(m[1]), C: float32(m[2]), D: float32(m[3]), E: float32(m[4]), F: float32(m[5])},
+		Clipping: structs.FPDF_FS_RECTF{Right: float32(w), Bottom: float32(h)},
+		Flags:    enums.FPDF_RENDER_FLAG_REVERSE_BYTE_ORDER,
+	})
+	if err != nil {
+		return nil, fmt.Errorf("page %d cannot be drawn: %w", as.N, err)
+	}
+	buf, err := d.in.FPDFBitmap_GetBuffer(&requests.FPDFBitmap_GetBuffer{Bitmap: bm.Bitmap})
+	if err != nil {
+		return nil, err
+	}
+	img := image.NewRGBA(image.Rect(0, 0, w, h))
+	copy(img.Pix, buf.Buffer)
+	return img, nil
+}
+
+// PNG packs a drawn page.
+func PNG(img image.Image) ([]byte, error) {
+	var b bytes.Buffer
+	enc := png.Encoder{CompressionLevel: png.BestSpeed}
+	if err := enc.Encode(&b, img); err != nil {
+		return nil, err
+	}
+	return b.Bytes(), nil
+}

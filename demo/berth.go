@@ -17,7 +17,7 @@ func Berth() (Document, error) {
 	b, err := s.bytes()
 	return Document{
 		File: "berth-application.pdf", Title: "Berth application",
-		Description: "Season 2027, for residents and visitors", PDF: b, Wants: s.wants,
+		Description: "Season 2027, for residents and visitors", Bytes: b, Wants: s.wants,
 	}, err
 }
 

@@ -27,7 +27,7 @@ type Document struct {
 	File        string
 	Title       string
 	Description string
-	PDF         []byte
+	Bytes       []byte
 	Wants       []Want
 }
 
@@ -36,6 +36,7 @@ type Document struct {
 type sheet struct {
 	*fpdf.Fpdf
 	wants []Want
+	page  fpdf.SizeType
 }
 
 const (
@@ -45,7 +46,7 @@ const (
 )
 
 func newSheet(title string) *sheet {
-	s := &sheet{Fpdf: fpdf.New("P", "pt", "A4", "")}
+	s := &sheet{Fpdf: fpdf.New("P", "pt", "A4", ""), page: fpdf.SizeType{Wd: paperW, Ht: paperH}}
 	when := time.Date(2026, 10, 1, 9, 0, 0, 0, time.UTC)
 	s.SetCreationDate(when)
 	s.SetModificationDate(when)
@@ -113,9 +114,13 @@ func (s *sheet) tick(name, t string, x, y float64) float64 {
 
 // Documents makes every document of the office.
 func Documents() ([]Document, error) {
-	berth, err := Berth()
-	if err != nil {
-		return nil, err
+	var out []Document
+	for _, f := range []func() (Document, error){BlankPage, Crew, Charges, Storage, Declaration, Berth} {
+		d, err := f()
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, d)
 	}
-	return []Document{berth}, nil
+	return out, nil
 }

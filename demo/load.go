@@ -3,8 +3,10 @@ package demo
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"zealousmargin.example/internal/intake"
+	"zealousmargin.example/internal/jobs"
 	"zealousmargin.example/internal/store"
 )
 
@@ -27,9 +29,9 @@ func SignInHint() string {
 	return fmt.Sprintf("Sign in as %s with the password %s (%s), or as %s with %s (%s).", p.Email, p.Password, p.Role, q.Email, q.Password, q.Role)
 }
 
-// Load fills an empty database with the demo office. One that has documents keeps
-// them; only the accounts are made sure of.
-func Load(ctx context.Context, s *store.Store) error {
+// Load fills an empty database with the demo office, or with only those of its files
+// that are named. One that has documents keeps them; only the accounts are made sure of.
+func Load(ctx context.Context, s *store.Store, only ...string) error {
 	var by int64
 	for i, p := range People {
 		id, err := s.AddAccount(ctx, p.Email, p.Name, p.Role, p.Password)
@@ -54,13 +56,16 @@ func Load(ctx context.Context, s *store.Store) error {
 		return err
 	}
 	for _, d := range all {
-		r, err := intake.Read(d.File, d.PDF, func(string, int, int) {})
+		if len(only) > 0 && !slices.Contains(only, d.File) {
+			continue
+		}
+		r, err := intake.Read(ctx, intake.Source{Name: d.File, Bytes: d.Bytes}, func(string, int, int) {})
 		if err != nil {
 			return fmt.Errorf("%s: %w", d.File, err)
 		}
-		if _, err := s.AddDocument(ctx, store.NewDocument{
-			Title: d.Title, Description: d.Description, FileName: d.File, Notice: r.Notice, Original: d.PDF, Source: r.Source, Pages: r.Pages, By: by,
-		}); err != nil {
+		n := jobs.Document(r, []store.NamedFile{{Name: d.File, Bytes: d.Bytes}}, by)
+		n.Title, n.Description = d.Title, d.Description
+		if _, err := s.AddDocument(ctx, n); err != nil {
 			return err
 		}
 	}

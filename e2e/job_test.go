@@ -25,7 +25,7 @@ func TestTheWholeJob(t *testing.T) {
 	berth, err := demo.Berth()
 	require.NoError(t, err)
 	file := filepath.Join(t.TempDir(), "berths-2027.pdf")
-	require.NoError(t, os.WriteFile(file, berth.PDF, 0o600))
+	require.NoError(t, os.WriteFile(file, berth.Bytes, 0o600))
 
 	o.signIn()
 	o.must(o.Upload("#drop input[type=file]", file))
@@ -92,13 +92,13 @@ func TestTheWholeJob(t *testing.T) {
 	o.must(o.Wait("document.getElementById('fresh')"))
 	o.must(o.Click("#fresh"))
 	out := filepath.Join(o.downloads, "berths-2027-edition-1.pdf")
-	require.Eventually(t, func() bool { i, err := os.Stat(out); return err == nil && i.Size() > int64(len(berth.PDF)) }, 10*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool { i, err := os.Stat(out); return err == nil && i.Size() > int64(len(berth.Bytes)) }, 10*time.Second, 50*time.Millisecond)
 
 	draft := o.draft().Template
 	assert.Contains(t, run(t, "qpdf", "--check", out), "No syntax or stream encoding errors found")
 	written, err := os.ReadFile(out)
 	require.NoError(t, err)
-	assert.Equal(t, berth.PDF, written[:len(berth.PDF)], "the original bytes are unchanged")
+	assert.Equal(t, berth.Bytes, written[:len(berth.Bytes)], "the original bytes are unchanged")
 	readByPDFJS(t, o, written, draft)
 	readByPoppler(t, out, draft)
 

@@ -136,7 +136,7 @@ func TestRulesOrderAndButtonsWorkInAnotherReader(t *testing.T) {
 	srv := httptest.NewServer(mux)
 	t.Cleanup(srv.Close)
 
-	d, err := pdf.Open(berth.PDF)
+	d, err := pdf.Open(berth.Bytes)
 	require.NoError(t, err)
 	pages := d.Pages()
 	d.Close()
@@ -151,9 +151,9 @@ func TestRulesOrderAndButtonsWorkInAnotherReader(t *testing.T) {
 		{ID: "7", Page: 1, Order: 7, Kind: form.Button, Name: "send", Caption: "Send", Rect: geom.R(400, 660, 480, 682), Action: form.Action{Do: form.SubmitForm, URL: srv.URL + "/returns"}},
 		{ID: "8", Page: 1, Order: 8, Kind: form.Button, Name: "print", Caption: "Print", Rect: geom.R(400, 620, 480, 642), Action: form.Action{Do: form.PrintForm}},
 	}}
-	file, err = pdf.Build(berth.PDF, tpl)
+	file, err = pdf.Build(berth.Bytes, tpl)
 	require.NoError(t, err)
-	require.NoError(t, pdf.Prove(berth.PDF, file, tpl))
+	require.NoError(t, pdf.Prove(berth.Bytes, file, tpl))
 	v := openViewer(t, file, pages[0], srv.URL)
 	send := func() string {
 		t.Helper()

@@ -24,7 +24,7 @@ func command(t *testing.T) (dir string, run func(args ...string) (string, string
 	require.NoError(t, err, string(out))
 	berth, err := demo.Berth()
 	require.NoError(t, err)
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "berth.pdf"), berth.PDF, 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "berth.pdf"), berth.Bytes, 0o600))
 	return dir, func(args ...string) (string, string, int) {
 		c := exec.Command(bin, args...)
 		c.Dir = dir

@@ -70,7 +70,7 @@ func serveCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "serve", Short: "Start the application", Args: args(0, "[--address A] [--database URL] [--workers N]"),
 		RunE: func(*cobra.Command, []string) error {
-			return s.run(func(ctx context.Context, st *store.Store, q *jobs.Queue) error { return serve(ctx, st, q, s, "") })
+			return s.run(func(ctx context.Context, st *store.Store, q *jobs.Queue) error { return serve(ctx, st, q, s, web.Options{}) })
 		},
 	}
 	s.flags(c, 2)
@@ -108,7 +108,7 @@ func demoCommand() *cobra.Command {
 				if err := demo.Load(ctx, st); err != nil || only {
 					return err
 				}
-				return serve(ctx, st, q, s, demo.SignInHint())
+				return serve(ctx, st, q, s, web.Options{Hint: demo.SignInHint(), Scanner: demo.Tray()})
 			})
 		},
 	}
@@ -119,11 +119,12 @@ func demoCommand() *cobra.Command {
 }
 
 // serve answers requests until ctx ends, then lets what is running finish.
-func serve(ctx context.Context, st *store.Store, q *jobs.Queue, s settings, hint string) error {
+func serve(ctx context.Context, st *store.Store, q *jobs.Queue, s settings, o web.Options) error {
 	if err := q.Start(context.WithoutCancel(ctx)); err != nil {
 		return err
 	}
-	h, stop, err := web.New(st, q, web.Options{Office: s.office, Hint: hint, Secure: s.secure})
+	o.Office, o.Secure = s.office, s.secure
+	h, stop, err := web.New(st, q, o)
 	if err != nil {
 		return err
 	}
@@ -134,8 +135,8 @@ func serve(ctx context.Context, st *store.Store, q *jobs.Queue, s settings, hint
 	}
 	srv := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, ErrorLog: slog.NewLogLogger(slog.Default().Handler(), slog.LevelWarn)}
 	fmt.Printf("\n  Zealous Margin is ready: http://%s\n", l.Addr())
-	if hint != "" {
-		fmt.Printf("  %s\n", hint)
+	if o.Hint != "" {
+		fmt.Printf("  %s\n", o.Hint)
 	}
 	fmt.Print("  Ctrl-C stops it.\n\n")
 	done := make(chan error, 1)

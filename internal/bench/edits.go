@@ -36,7 +36,7 @@ func Edits(ctx context.Context, w io.Writer, address string) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, drop()) }()
-	if err := demo.Load(ctx, s); err != nil {
+	if err := demo.Load(ctx, s, "berth-application.pdf"); err != nil {
 		return err
 	}
 	q, err := jobs.New(ctx, s, 0)

@@ -194,3 +194,19 @@ func nameAll(finds []Find) {
 		taken[f.Name] = true
 	}
 }
+
+// NameOf makes a field name of any words: short, lower_snake, in letters and figures
+// that every reader can address. It is empty when the words have none.
+func NameOf(words string) string {
+	spaced := strings.Map(func(r rune) rune {
+		if r == '_' || r == '.' {
+			return ' '
+		}
+		return r
+	}, words)
+	name := strings.Join(significant(spaced, maxNameWords), "_")
+	if name != "" && name[0] >= '0' && name[0] <= '9' {
+		name = "n" + name
+	}
+	return name
+}

@@ -42,6 +42,7 @@ type Subpath struct {
 type Builder struct {
 	page  Page
 	glyph []glyph
+	words []Word
 }
 
 type glyph struct {
@@ -58,6 +59,12 @@ func NewBuilder(width, height float64, rotate int) *Builder {
 
 // Glyph adds one letter with the rectangle around its ink. White space ends a word.
 func (b *Builder) Glyph(r rune, rect geom.Rect) { b.glyph = append(b.glyph, glyph{r, rect}) }
+
+// Word adds a word that was recognised as one, such as by OCR.
+func (b *Builder) Word(w Word) { b.words = append(b.words, w) }
+
+// Resolution says how fine the largest picture of the page is, in dots per inch.
+func (b *Builder) Resolution(dpi float64) { b.page.DPI = dpi }
 
 // Picture adds an area that is covered by a picture.
 func (b *Builder) Picture(r geom.Rect) { b.page.Pictures = append(b.page.Pictures, r) }
@@ -185,7 +192,7 @@ func (b *Builder) Page() *Page {
 	p.V = joinRules(p.V)
 	slices.SortFunc(p.H, func(a, b Rule) int { return cmp.Or(cmp.Compare(b.At, a.At), cmp.Compare(a.From, b.From)) })
 	slices.SortFunc(p.V, func(a, b Rule) int { return cmp.Or(cmp.Compare(a.At, b.At), cmp.Compare(a.From, b.From)) })
-	p.Words = words(b.glyph)
+	p.Words = append(words(b.glyph), b.words...)
 	p.Lines = lines(p.Words)
 	return p
 }

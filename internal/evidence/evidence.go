@@ -46,10 +46,39 @@ type Box struct {
 
 // Word is a run of glyphs without a gap.
 type Word struct {
-	Text string
-	Rect geom.Rect // around the ink
-	Base float64   // y of the baseline
-	Size float64   // height of the type, about the em, in points
+	Text string    `json:"text"`
+	Rect geom.Rect `json:"rect"` // around the ink
+	Base float64   `json:"base"` // y of the baseline
+	Size float64   `json:"size"` // height of the type, about the em, in points
+	// Doubt is how unsure recognition is, 0 to 1; typeset words have none.
+	Doubt float64 `json:"doubt,omitempty"`
+}
+
+// Text is the recognised words of a page. Rectangles are in the space of the page
+// as it was laid then; At takes them to where it lies now.
+type Text struct {
+	Place    geom.Matrix `json:"place"`    // of the page, when it was recognised
+	Rotate   int         `json:"rotate"`   // the turn at which the words read upright
+	Language string      `json:"language"` // as Tesseract names it: "eng", "deu+eng"
+	Words    []Word      `json:"words"`
+	Seconds  float64     `json:"seconds"` // that recognising took
+}
+
+// At gives the words in the space of the page laid by place.
+func (t Text) At(place geom.Matrix) []Word {
+	from, ok := t.Place.Inverse()
+	if !ok || t.Place == place {
+		return t.Words
+	}
+	m := from.Then(place)
+	out := make([]Word, len(t.Words))
+	for i, w := range t.Words {
+		w.Rect = w.Rect.Apply(m)
+		w.Base = m.Apply(geom.Point{X: w.Rect.X0, Y: w.Base}).Y
+		w.Size *= m.Scale()
+		out[i] = w
+	}
+	return out
 }
 
 // Line is a row of words that read on, left to right.
@@ -84,6 +113,7 @@ type Page struct {
 	H, V          []Rule // horizontal rules from the top down, vertical ones from left to right
 	Boxes         []Box
 	Pictures      []geom.Rect
+	DPI           float64 // resolution of the largest picture; 0 when there is none
 	Words         []Word
 	Lines         []Line
 }
@@ -93,6 +123,16 @@ func (p *Page) ToPage() (to, back geom.Matrix) {
 	w, h := geom.ViewSize(p.Width, p.Height, p.Rotate) // of the unrotated page
 	back, to = geom.Upright(w, h, p.Rotate)
 	return to, back
+}
+
+// IsScan tells whether the page is a picture of paper: pictures cover most of it, and
+// there is hardly a word.
+func (p *Page) IsScan() bool {
+	covered := 0.0
+	for _, r := range p.Pictures {
+		covered += r.Intersect(p.Rect()).Area()
+	}
+	return covered > 0.6*p.Rect().Area() && len(p.Words) < 8 && len(p.H)+len(p.V) < 20
 }
 
 // Rect is the whole page.

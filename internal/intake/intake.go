@@ -1,12 +1,26 @@
-// Package intake turns what lies on the desk into a document to work on. Today
-// that is a PDF; the limits and the reasons for refusal are here.
+// Package intake turns what lies on the desk into a document to work on: PDF files,
+// pictures and photographs of paper, word-processor files, plain text and Markdown.
+// Scans are made ready (upright, straight, clean) and their text recognised. The
+// limits, and the reasons for refusal, are here.
+//
+// LibreOffice and Tesseract run as processes of their own, within limits of time and
+// memory and off the network; everything else happens in this program.
 package intake
 
 import (
+	"archive/zip"
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
+	"io"
 	"path"
+	"runtime"
+	"slices"
 	"strings"
+	"sync"
 	"unicode"
 
 	"zealousmargin.example/internal/form"
@@ -17,19 +31,63 @@ import (
 const (
 	MaxBytes = 64 << 20
 	MaxPages = 1000
+	// MaxFolder is how many documents a zipped folder may hold.
+	MaxFolder = 500
 )
+
+// Source is a file as it lies on the desk.
+type Source struct {
+	Name     string
+	Bytes    []byte
+	Password string // of a locked PDF
+}
 
 // Result is a file made ready.
 type Result struct {
-	Title  string
-	Pages  []form.Page
-	Source []byte // the file to write fields into
-	Notice string // what the person should know about it
+	Title   string
+	PDF     []byte       // the file that pages are shown from and fields are written into
+	Pages   []form.Page  // as they came
+	Fields  []form.Field // that it brought
+	Details form.Details
+	Notice  string // what the person should know about it
+	Scans   int    // pages that are pictures of paper
+	// Ready is the pages made upright, straight and clean, when any of them needs it,
+	// with the files that they are shown from by SHA-256.
+	Ready []form.Page
+	Files map[string][]byte
 }
 
-// Read looks a file over, page by page, and tells how far it is. The error says
-// why the file is refused and what to do; nothing is kept then.
-func Read(name string, b []byte, step func(what string, done, total int)) (Result, error) {
+// Progress is told how far the work is.
+type Progress func(what string, done, total int)
+
+func shaOf(b []byte) string {
+	sum := sha256.Sum256(b)
+	return hex.EncodeToString(sum[:])
+}
+
+// ErrUnknown is returned for a file of a kind that cannot be brought in.
+var ErrUnknown = errors.New("this kind of file cannot be brought in: choose a PDF, a picture (PNG, JPEG, TIFF, WebP), a word-processor file (DOCX, DOC, ODT, RTF), a text or Markdown file")
+
+// Read makes a file ready, and tells how far it is. It ends early when ctx does. The
+// error says why the file is refused and what to do; nothing is kept then.
+func Read(ctx context.Context, src Source, step Progress) (Result, error) {
+	r, err := read(ctx, src, step)
+	if err != nil {
+		return Result{}, err
+	}
+	if err := r.prepare(ctx, step); err != nil {
+		return Result{}, err
+	}
+	return r, nil
+}
+
+// Pages is [Read] without making scans ready: what it takes to see the pages as they came.
+func Pages(ctx context.Context, src Source) (Result, error) {
+	return read(ctx, src, func(string, int, int) {})
+}
+
+func read(ctx context.Context, src Source, step Progress) (Result, error) {
+	b := src.Bytes
 	if len(b) == 0 {
 		return Result{}, errors.New("this file is empty: choose another, or ask for it again")
 	}
@@ -37,46 +95,263 @@ func Read(name string, b []byte, step func(what string, done, total int)) (Resul
 		return Result{}, fmt.Errorf("this file has %d MB, the limit is %d MB: bring in a smaller one, or split it", len(b)>>20, MaxBytes>>20)
 	}
 	step("looking it over", 0, 1)
-	h, err := pdf.Check(b)
+	out := Result{Title: TitleOf(src.Name), Files: map[string][]byte{}}
+	var err error
+	switch k := kindOf(src.Name, b); k {
+	case isPDF:
+		return fromPDF(src, out, step)
+	case isPicture:
+		pics, perr := pictures(b)
+		if perr != nil {
+			return Result{}, perr
+		}
+		step("reading the picture", 0, 1)
+		out.PDF, err = pdf.FromPictures(pics)
+	case isDOCX, isODT, isDOC, isRTF:
+		var controls []form.Field
+		out.PDF, controls, err = office(ctx, k, b, func(what string) { step(what, 0, 2) })
+		out.Fields = controls
+	case isText, isMarkdown:
+		s, _ := plainText(b)
+		if k == isMarkdown {
+			out.PDF, err = setMarkdown(s)
+		} else {
+			out.PDF, err = setText(s)
+		}
+	case isFolder:
+		return Result{}, errors.New("this is a folder of files: bring it in from the workroom, where its documents are worked through one by one")
+	default:
+		return Result{}, ErrUnknown
+	}
+	if err != nil {
+		return Result{}, err
+	}
+	return fromPDF(Source{Name: src.Name + ".pdf", Bytes: out.PDF}, out, step)
+}
+
+// fromPDF looks a PDF over, with what was known about the file it was made from.
+func fromPDF(src Source, out Result, step Progress) (Result, error) {
+	h, err := pdf.CheckWith(src.Bytes, src.Password)
 	if err != nil {
 		return Result{}, firstReason(err)
 	}
 	if len(h.Pages) > MaxPages {
 		return Result{}, fmt.Errorf("this file has %d pages, the limit is %d: split it", len(h.Pages), MaxPages)
 	}
-	d, err := pdf.Open(h.Bytes)
+	out.PDF = h.Bytes
+	sha := shaOf(h.Bytes)
+	out.Pages = h.Pages
+	for i := range out.Pages {
+		out.Pages[i].ID, out.Pages[i].File, out.Pages[i].N = form.NewID(), sha, i+1
+	}
+	a, err := pdf.Arrive(h.Bytes)
 	if err != nil {
 		return Result{}, firstReason(err)
 	}
-	defer d.Close()
-	for n := range h.Pages {
-		step(fmt.Sprintf("reading page %d of %d", n+1, len(h.Pages)), n, len(h.Pages))
-		if _, err := d.Render(n+1, 0.1); err != nil {
-			return Result{}, fmt.Errorf("page %d cannot be drawn: %w", n+1, pdf.ErrDamaged)
-		}
+	taken := map[string]bool{}
+	for _, f := range a.Fields {
+		taken[f.Name] = true
 	}
-	step("read", len(h.Pages), len(h.Pages))
-	var notices []string
+	for _, f := range out.Fields { // of a word-processor file
+		f.Name = form.FreeName(f.Name, taken)
+		taken[f.Name] = true
+		a.Fields = append(a.Fields, f)
+	}
+	out.Fields = a.Fields
+	out.Details = a.Details
+	out.Notice = notice(h, a, len(out.Fields))
+	if h.Pages == nil {
+		return Result{}, pdf.ErrNoPages
+	}
+	step("read", 1, 1)
+	return out, nil
+}
+
+func notice(h pdf.Health, a pdf.Arrival, fields int) string {
+	var out []string
 	if h.Repaired {
-		notices = append(notices, "The file was damaged and has been repaired; the original is kept.")
+		out = append(out, "The file was damaged and has been repaired; the original is kept.")
+	}
+	if h.Unlocked {
+		out = append(out, "The file was locked; the copy to work on is not.")
 	}
 	switch {
-	case h.Fields == 1:
-		notices = append(notices, "It has one field of its own, which stays as it is.")
-	case h.Fields > 1:
-		notices = append(notices, fmt.Sprintf("It has %d fields of its own; they stay as they are.", h.Fields))
+	case fields == 1:
+		out = append(out, "It brought one field.")
+	case fields > 1:
+		out = append(out, fmt.Sprintf("It brought %d fields.", fields))
 	}
-	return Result{Title: TitleOf(name), Pages: h.Pages, Source: h.Bytes, Notice: strings.Join(notices, " ")}, nil
+	kept := 0
+	for _, f := range a.Fields {
+		if f.Origin != nil && len(f.Origin.Keeps) > 0 {
+			kept++
+		}
+	}
+	if kept > 0 {
+		out = append(out, fmt.Sprintf("%d of them have something that cannot be changed here and is kept as it is; their notes say what.", kept))
+	}
+	switch {
+	case a.XFA && len(a.Fields) > 0:
+		out = append(out, "The form is also defined by XFA, which readers no longer support: its other definition is used, and the XFA part is left out on release.")
+	case a.XFA:
+		out = append(out, "The form is defined by XFA only, which readers no longer support: there are no other fields in it, so they must be found or placed here. The XFA part is left out on release.")
+	}
+	return strings.Join(out, " ")
+}
+
+// prepare finds the pages that are pictures of paper and makes them ready, several at
+// once.
+func (r *Result) prepare(ctx context.Context, step Progress) error {
+	d, err := pdf.Open(r.PDF)
+	if err != nil {
+		return firstReason(err)
+	}
+	defer d.Close()
+	type job struct {
+		i   int
+		dpi float64
+	}
+	var jobs []job
+	for i := range r.Pages {
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		if i%8 == 0 || len(r.Pages) < 20 {
+			step(fmt.Sprintf("reading page %d of %d", i+1, len(r.Pages)), i, len(r.Pages))
+		}
+		p := &r.Pages[i]
+		if !d.Pictured(p.N) { // without a large picture it is no scan
+			continue
+		}
+		ev, err := d.EvidenceOf(*p, nil)
+		if err != nil {
+			return fmt.Errorf("page %d cannot be read: %w", i+1, pdf.ErrDamaged)
+		}
+		if ev.IsScan() {
+			p.Scan = true
+			jobs = append(jobs, job{i, ev.DPI})
+		}
+	}
+	r.Scans = len(jobs)
+	if len(jobs) == 0 {
+		return nil
+	}
+	ready := slices.Clone(r.Pages)
+	var mu sync.Mutex
+	var first error
+	done := 0
+	next := make(chan job)
+	var wg sync.WaitGroup
+	for range min(runtime.NumCPU(), len(jobs)) {
+		wg.Go(func() {
+			own, err := pdf.Open(r.PDF)
+			if err == nil {
+				defer own.Close()
+			}
+			for j := range next {
+				var one readyPage
+				if err == nil {
+					one, err = makeReady(ctx, own, r.Pages[j.i], j.dpi)
+				}
+				mu.Lock()
+				if err != nil {
+					first = cmpErr(first, err)
+				} else {
+					ready[j.i] = one.page
+					if one.file != nil {
+						r.Files[one.page.File] = one.file
+					}
+				}
+				done++
+				step(fmt.Sprintf("making scan %d of %d ready", done, len(jobs)), done, len(jobs))
+				mu.Unlock()
+			}
+		})
+	}
+	for _, j := range jobs {
+		if ctx.Err() != nil {
+			break
+		}
+		next <- j
+	}
+	close(next)
+	wg.Wait()
+	if ctx.Err() != nil {
+		return ctx.Err()
+	}
+	if first != nil {
+		return first
+	}
+	if !slices.Equal(ready, r.Pages) {
+		r.Ready = ready
+	}
+	return nil
+}
+
+func cmpErr(a, b error) error {
+	if a != nil {
+		return a
+	}
+	return b
 }
 
 // firstReason gives the reason in the words for people, without a parser's detail.
 func firstReason(err error) error {
-	for _, reason := range []error{pdf.ErrNotPDF, pdf.ErrEncrypted, pdf.ErrNoPages, pdf.ErrDamaged} {
+	for _, reason := range []error{pdf.ErrNotPDF, pdf.ErrPassword, pdf.ErrEncrypted, pdf.ErrNoPages, pdf.ErrDamaged} {
 		if errors.Is(err, reason) {
 			return reason
 		}
 	}
 	return err
+}
+
+// IsFolder tells whether a file is a zipped folder of documents.
+func IsFolder(name string, b []byte) bool { return kindOf(name, b) == isFolder }
+
+// Folder lists the documents of a zipped folder; what cannot be brought in is left out
+// and named in skipped.
+func Folder(b []byte) (files []Source, skipped []string, err error) {
+	z, err := zip.NewReader(bytes.NewReader(b), int64(len(b)))
+	if err != nil {
+		return nil, nil, errors.New("this folder cannot be opened: zip it again")
+	}
+	total := int64(0)
+	for _, f := range z.File {
+		base := path.Base(f.Name)
+		if f.FileInfo().IsDir() || strings.HasPrefix(base, ".") || strings.HasPrefix(f.Name, "__MACOSX/") {
+			continue
+		}
+		if len(files) == MaxFolder {
+			return nil, nil, fmt.Errorf("this folder has more than %d documents: split it", MaxFolder)
+		}
+		if f.UncompressedSize64 > MaxBytes {
+			skipped = append(skipped, f.Name+" (too large)")
+			continue
+		}
+		r, err := f.Open()
+		if err != nil {
+			skipped = append(skipped, f.Name+" (cannot be unpacked)")
+			continue
+		}
+		content, err := io.ReadAll(io.LimitReader(r, MaxBytes+1))
+		_ = r.Close()
+		if err != nil || len(content) > MaxBytes {
+			skipped = append(skipped, f.Name+" (cannot be unpacked)")
+			continue
+		}
+		if total += int64(len(content)); total > 16*MaxBytes {
+			return nil, nil, errors.New("this folder is too large when unpacked: split it")
+		}
+		if k := kindOf(f.Name, content); k == unknown || k == isFolder {
+			skipped = append(skipped, f.Name+" (not a document)")
+			continue
+		}
+		files = append(files, Source{Name: base, Bytes: content})
+	}
+	if len(files) == 0 {
+		return nil, skipped, errors.New("this folder holds no document that can be brought in: choose another")
+	}
+	return files, skipped, nil
 }
 
 // TitleOf makes a title of a file name: "berth-application.pdf" is "Berth application".

@@ -29,25 +29,25 @@ func TestReadingTellsHowFarItIs(t *testing.T) {
 	berth, err := demo.Berth()
 	require.NoError(t, err)
 	var steps []string
-	r, err := intake.Read(berth.File, berth.PDF, func(what string, done, total int) {
+	r, err := intake.Read(berth.File, berth.Bytes, func(what string, done, total int) {
 		steps = append(steps, fmt.Sprintf("%s %d/%d", what, done, total))
 	})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"looking it over 0/1", "reading page 1 of 2 0/2", "reading page 2 of 2 1/2", "read 2/2"}, steps)
 	assert.Len(t, r.Pages, 2)
 	assert.Empty(t, r.Notice)
-	assert.Equal(t, berth.PDF, r.Source, "a sound file is worked on as it is")
+	assert.Equal(t, berth.Bytes, r.Source, "a sound file is worked on as it is")
 }
 
 func TestWhatThePersonShouldKnowIsSaid(t *testing.T) {
 	berth, err := demo.Berth()
 	require.NoError(t, err)
-	r, err := intake.Read("torn.pdf", berth.PDF[:len(berth.PDF)-30], silent)
+	r, err := intake.Read("torn.pdf", berth.Bytes[:len(berth.Bytes)-30], silent)
 	require.NoError(t, err)
 	assert.Contains(t, r.Notice, "repaired")
 
 	tpl := &form.Template{Pages: r.Pages, Fields: []form.Field{{ID: "a", Page: 1, Kind: form.Text, Name: "a", Rect: geom.R(50, 50, 150, 70)}}}
-	withField, err := pdf.Build(berth.PDF, tpl)
+	withField, err := pdf.Build(berth.Bytes, tpl)
 	require.NoError(t, err)
 	r, err = intake.Read("own.pdf", withField, silent)
 	require.NoError(t, err)

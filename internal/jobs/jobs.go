@@ -1,6 +1,6 @@
-// Package jobs runs the heavy work in the background, on a queue in PostgreSQL. A
-// worker that is killed in mid-job loses nothing: the job runs again, and its
-// outcome is written once.
+// Package jobs runs the heavy work in the background, on a queue in PostgreSQL:
+// bringing files in, and recognising text. A worker that is killed in mid-job loses
+// nothing: the job runs again, and its outcome is written once.
 package jobs
 
 import (
@@ -8,13 +8,14 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 	"github.com/riverqueue/river/rivermigrate"
+	"github.com/riverqueue/river/rivertype"
 
-	"zealousmargin.example/internal/intake"
 	"zealousmargin.example/internal/store"
 )
 
@@ -25,44 +26,9 @@ type Queue struct {
 	workers int
 }
 
-// readArgs asks for an uploaded file to be read.
-type readArgs struct {
-	Intake int64 `json:"intake" river:"unique"`
-}
-
-// Kind names the job in the queue.
-func (readArgs) Kind() string { return "read" }
-
-type reader struct {
-	river.WorkerDefaults[readArgs]
-	store *store.Store
-}
-
-// Work reads an uploaded file and makes its document, or says why not.
-func (w *reader) Work(ctx context.Context, job *river.Job[readArgs]) error {
-	in, err := w.store.Intake(ctx, job.Args.Intake)
-	if err != nil {
-		return err
-	}
-	if in.State == "done" || in.State == "refused" {
-		return nil
-	}
-	b, err := w.store.File(ctx, in.File)
-	if err != nil {
-		return err
-	}
-	res, err := intake.Read(in.FileName, b, func(what string, done, total int) {
-		if err := w.store.IntakeStep(ctx, in.ID, what, done, total); err != nil {
-			slog.Warn("progress of an intake was not written", "intake", in.ID, "error", err)
-		}
-	})
-	if err != nil {
-		return w.store.RefuseIntake(ctx, in.ID, err.Error())
-	}
-	return w.store.FinishIntake(ctx, in.ID, store.NewDocument{
-		Title: res.Title, FileName: in.FileName, Notice: res.Notice, Original: b, Source: res.Source, Pages: res.Pages, By: in.AccountID,
-	})
-}
+// longest is how long a job may take; the processes that it starts have limits of
+// their own.
+const longest = 2 * time.Hour
 
 // New prepares the queue's tables and a client with so many workers; with none it
 // only puts work on the queue.
@@ -75,18 +41,19 @@ func New(ctx context.Context, s *store.Store, workers int) (*Queue, error) {
 	if _, err := migrator.Migrate(ctx, rivermigrate.DirectionUp, nil); err != nil {
 		return nil, fmt.Errorf("the queue's tables could not be made: %w", err)
 	}
-	config := &river.Config{Logger: slog.New(slog.DiscardHandler)}
+	q := &Queue{store: s, workers: workers}
+	config := &river.Config{Logger: slog.New(slog.DiscardHandler), JobTimeout: longest, FetchCooldown: 20 * time.Millisecond}
 	if workers > 0 {
 		ws := river.NewWorkers()
-		river.AddWorker(ws, &reader{store: s})
+		river.AddWorker(ws, &reader{store: s, queue: q})
+		river.AddWorker(ws, &recogniser{store: s})
 		config.Workers = ws
 		config.Queues = map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: workers}}
 	}
-	client, err := river.NewClient(driver, config)
-	if err != nil {
+	if q.client, err = river.NewClient(driver, config); err != nil {
 		return nil, err
 	}
-	return &Queue{client: client, store: s, workers: workers}, nil
+	return q, nil
 }
 
 // Start begins to work, and takes up what an earlier run left waiting.
@@ -96,12 +63,21 @@ func (q *Queue) Start(ctx context.Context) error {
 			return err
 		}
 	}
-	waiting, err := q.store.WaitingIntakes(ctx)
+	intakes, err := q.store.WaitingIntakes(ctx)
 	if err != nil {
 		return err
 	}
-	for _, id := range waiting {
-		if err := q.Read(ctx, id); err != nil {
+	for _, id := range intakes {
+		if err := q.Read(ctx, id, ""); err != nil {
+			return err
+		}
+	}
+	tasks, err := q.store.WaitingTasks(ctx)
+	if err != nil {
+		return err
+	}
+	for _, id := range tasks {
+		if err := q.recognise(ctx, id); err != nil {
 			return err
 		}
 	}
@@ -120,8 +96,27 @@ func (q *Queue) Stop(ctx context.Context) error {
 	return err
 }
 
-// Read queues an uploaded file for reading; a file is queued once.
-func (q *Queue) Read(ctx context.Context, id int64) error {
-	_, err := q.client.Insert(ctx, readArgs{Intake: id}, &river.InsertOpts{UniqueOpts: river.UniqueOpts{ByArgs: true}, MaxAttempts: 3})
+// put queues a job; one with the same arguments is queued once.
+func (q *Queue) put(ctx context.Context, args river.JobArgs) (int64, error) {
+	res, err := q.client.Insert(ctx, args, &river.InsertOpts{
+		UniqueOpts: river.UniqueOpts{ByArgs: true, ByState: []rivertype.JobState{
+			rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRetryable, rivertype.JobStateRunning, rivertype.JobStateScheduled,
+		}}, MaxAttempts: 3,
+	})
+	if err != nil {
+		return 0, err
+	}
+	return res.Job.ID, nil
+}
+
+// cancel ends a job, running or waiting.
+func (q *Queue) cancel(ctx context.Context, job *int64) error {
+	if job == nil {
+		return nil
+	}
+	_, err := q.client.JobCancel(ctx, *job)
+	if errors.Is(err, rivertype.ErrNotFound) {
+		return nil
+	}
 	return err
 }

@@ -18,9 +18,8 @@ import (
 type Sources struct {
 	// File reads a file by the SHA-256 that pages name.
 	File func(sha string) ([]byte, error)
-	// Words reads the recognised words of a page by [form.Page.Text], in the space of
-	// the file's page; nil when there are none.
-	Words func(text string) ([]evidence.Word, error)
+	// Text reads the recognised words of a page by [form.Page.Text].
+	Text func(sha string) (evidence.Text, error)
 }
 
 // Base makes the PDF that the fields of a draft are written into, and gives the
@@ -199,7 +198,7 @@ func (a *assembler) assemble(t *form.Template) ([]byte, *form.Template, error) {
 			return nil, nil, err
 		}
 	}
-	return a.bytes(root, infoRef, t), a.referring(t, sheetNumbers(len(sheets))), nil
+	return a.bytes(root, infoRef), a.referring(t, sheetNumbers(len(sheets))), nil
 }
 
 func sheetNumbers(n int) []int {
@@ -327,13 +326,13 @@ func (a *assembler) page(as form.Page, f *file, n, tree int, again bool, base *f
 		}
 		contents = slices.Concat(types.Array{before}, contents, types.Array{after})
 	}
-	if as.Text != "" && a.src.Words != nil {
-		words, err := a.src.Words(as.Text)
+	if as.Text != "" && a.src.Text != nil {
+		text, err := a.src.Text(as.Text)
 		if err != nil {
 			return err
 		}
-		if len(words) > 0 {
-			layer, err := a.textLayer(words, as, p.origin)
+		if len(text.Words) > 0 {
+			layer, err := a.textLayer(text, as, p.origin)
 			if err != nil {
 				return err
 			}
@@ -625,7 +624,7 @@ func (a *assembler) acroForm(base *file, forms []*file) types.Dict {
 }
 
 // bytes writes the file (ISO 32000-2, 7.5).
-func (a *assembler) bytes(root int, info types.IndirectRef, t *form.Template) []byte {
+func (a *assembler) bytes(root int, info types.IndirectRef) []byte {
 	var b bytes.Buffer
 	version := "1.7"
 	for _, f := range a.files {

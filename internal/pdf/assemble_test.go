@@ -114,7 +114,7 @@ func TestADraftIsDrawnAsItIsReleased(t *testing.T) {
 		}
 	}
 	assert.Less(t, float64(differ)/float64(len(drawn.Pix)), 0.005, "pixels that differ")
-	ev, err := d.EvidenceOf(tpl.Pages[0])
+	ev, err := d.EvidenceOf(tpl.Pages[0], nil)
 	require.NoError(t, err)
 	assert.InDelta(t, 660, ev.Width, 0.01, "evidence is of the page as shown")
 	assert.NotEmpty(t, ev.Words)
@@ -141,7 +141,9 @@ func TestRecognisedWordsBecomeInvisibleText(t *testing.T) {
 		}
 		base, as, err := pdf.Base(&at, pdf.Sources{
 			File:  func(string) ([]byte, error) { return src, nil },
-			Words: func(string) ([]evidence.Word, error) { return turned, nil },
+			Text: func(string) (evidence.Text, error) {
+				return evidence.Text{Place: geom.Identity, Rotate: rotate, Words: turned}, nil
+			},
 		})
 		require.NoError(t, err)
 		sound(t, base)

@@ -15,14 +15,28 @@ type Health struct {
 	Fields   int    // widgets that the file has already
 	Title    string // from the information dictionary
 	Repaired bool   // the file was damaged and could be mended
+	Unlocked bool   // the file was locked with the password that was given
 	Bytes    []byte // the file to work on: src itself, or the mended one
 }
 
 // Check looks a file over. A file that one reader opens but whose objects cannot
 // be parsed, or whose cross-reference does not fit, is repaired by writing it
 // afresh; the result says so. The error says why a file cannot be used.
-func Check(src []byte) (Health, error) {
+func Check(src []byte) (Health, error) { return CheckWith(src, "") }
+
+// CheckWith looks over a file that may be locked. One that needs the password is
+// unlocked: the file to work on is a copy without it.
+func CheckWith(src []byte, password string) (Health, error) {
 	d, err := Open(src)
+	if errors.Is(err, ErrEncrypted) && password != "" {
+		if d, err = OpenWith(src, password); errors.Is(err, ErrEncrypted) {
+			return Health{}, ErrPassword
+		}
+		if err != nil {
+			return Health{}, err
+		}
+		return unlocked(d)
+	}
 	if errors.Is(err, ErrDamaged) { // cut off: the end that names the catalog is lost
 		if whole := withTrailer(src); whole != nil {
 			d, err = Open(whole)
@@ -48,6 +62,22 @@ func Check(src []byte) (Health, error) {
 		return Health{}, fmt.Errorf("%w (%v)", ErrDamaged, err)
 	}
 	h.Bytes, h.Repaired, h.Fields = fresh, true, len(ws)
+	return h, nil
+}
+
+// unlocked writes an opened file without its encryption.
+func unlocked(d *Doc) (Health, error) {
+	h := Health{Pages: d.Pages(), Title: d.Title(), Unlocked: true}
+	fresh, err := d.save()
+	d.Close()
+	if err != nil {
+		return Health{}, ErrDamaged
+	}
+	ws, err := checkObjects(fresh, len(h.Pages))
+	if err != nil {
+		return Health{}, fmt.Errorf("%w (%v)", ErrDamaged, err)
+	}
+	h.Bytes, h.Fields = fresh, len(ws)
 	return h, nil
 }
 

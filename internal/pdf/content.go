@@ -2,6 +2,7 @@ package pdf
 
 import (
 	"fmt"
+	"math"
 
 	"github.com/klippa-app/go-pdfium/enums"
 	"github.com/klippa-app/go-pdfium/references"
@@ -24,16 +25,46 @@ func (d *Doc) Evidence(n int) (*evidence.Page, error) {
 	}
 	as := p.Page
 	as.N = n
-	return d.EvidenceOf(as)
+	return d.EvidenceOf(as, nil)
 }
 
-// EvidenceOf reads the content of a page of a draft whose file this is.
-func (d *Doc) EvidenceOf(as form.Page) (*evidence.Page, error) {
+// EvidenceOf reads the content of a page of a draft whose file this is. Text, when
+// not nil, is what was recognised on the page.
+func (d *Doc) EvidenceOf(as form.Page, text *evidence.Text) (*evidence.Page, error) {
 	b, err := d.marks(as)
 	if err != nil {
 		return nil, err
 	}
+	if text != nil {
+		toView, _ := geom.Upright(as.Width, as.Height, as.Rotate)
+		for _, w := range text.At(as.Placing()) {
+			w.Rect = w.Rect.Apply(toView)
+			w.Base = w.Rect.Y0 + w.Size*0.22
+			b.Word(w)
+		}
+	}
 	return b.Page(), nil
+}
+
+// Pictured tells whether page n (from 1) has a picture among its first objects, or in
+// a form that stands there: without one it cannot be a scan.
+func (d *Doc) Pictured(n int) bool {
+	ref := d.page(n - 1)
+	count, err := d.in.FPDFPage_CountObjects(&requests.FPDFPage_CountObjects{Page: ref})
+	if err != nil {
+		return false
+	}
+	for i := range min(count.Count, 12) {
+		obj, err := d.in.FPDFPage_GetObject(&requests.FPDFPage_GetObject{Page: ref, Index: i})
+		if err != nil {
+			continue
+		}
+		kind, err := d.in.FPDFPageObj_GetType(&requests.FPDFPageObj_GetType{PageObject: obj.PageObject})
+		if err == nil && (kind.Type == enums.FPDF_PAGEOBJ_IMAGE || kind.Type == enums.FPDF_PAGEOBJ_FORM) {
+			return true
+		}
+	}
+	return false
 }
 
 // marks collects the content of a page as it is shown.
@@ -61,13 +92,16 @@ func (d *Doc) marks(as form.Page) (*evidence.Builder, error) {
 	if err := c.text(ref); err != nil {
 		return nil, fmt.Errorf("the text of page %d cannot be read: %w", n, err)
 	}
+	b.Resolution(c.dpi)
 	return b, nil
 }
 
 type content struct {
-	d      *Doc
-	b      *evidence.Builder
-	toPage geom.Matrix
+	d       *Doc
+	b       *evidence.Builder
+	toPage  geom.Matrix
+	largest float64 // area of the largest picture
+	dpi     float64 // its resolution
 }
 
 // object adds one page object; m takes its parent's space to page space.
@@ -81,7 +115,12 @@ func (c *content) object(ref references.FPDF_PAGEOBJECT, m geom.Matrix, depth in
 	case enums.FPDF_PAGEOBJ_PATH:
 		c.path(ref, c.matrix(ref).Then(m))
 	case enums.FPDF_PAGEOBJ_IMAGE:
-		c.b.Picture(geom.Rect{X1: 1, Y1: 1}.Apply(c.matrix(ref).Then(m)))
+		r := geom.Rect{X1: 1, Y1: 1}.Apply(c.matrix(ref).Then(m))
+		c.b.Picture(r)
+		if size, err := in.FPDFImageObj_GetImagePixelSize(&requests.FPDFImageObj_GetImagePixelSize{ImageObject: ref}); err == nil && r.Area() > c.largest {
+			c.largest = r.Area()
+			c.dpi = math.Max(float64(size.Width), float64(size.Height)) / math.Max(r.W(), r.H()) * 72
+		}
 	case enums.FPDF_PAGEOBJ_FORM:
 		if depth >= maxDepth {
 			return

@@ -94,14 +94,21 @@ func (f *file) touch(ref types.IndirectRef) {
 	}
 }
 
-// add makes a new indirect object.
+// add makes a new indirect object, with a number that was never used: some readers
+// do not take a freed number that is used again in an update.
 func (f *file) add(o types.Object) (types.IndirectRef, error) {
-	ref, err := f.ctx.IndRefForNewObject(o)
+	for {
+		if _, used := f.ctx.Table[*f.ctx.Size]; !used {
+			break
+		}
+		*f.ctx.Size++
+	}
+	n, err := f.ctx.InsertObject(o)
 	if err != nil {
 		return types.IndirectRef{}, err
 	}
-	f.dirty = append(f.dirty, ref.ObjectNumber.Value())
-	return *ref, nil
+	f.dirty = append(f.dirty, n)
+	return *types.NewIndirectRef(n, 0), nil
 }
 
 // stream makes a new compressed stream object with the given further entries.

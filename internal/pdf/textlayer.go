@@ -18,39 +18,39 @@ import (
 const layerFont = "ZmText"
 
 // textLayer writes recognised words as invisible text (text rendering mode 3, ISO
-// 32000-2, 9.3.6), each as wide as it stands on the paper. Words are in the space
-// of the file's page, upright as they are read when the page is turned.
-func (a *assembler) textLayer(words []evidence.Word, as form.Page, origin geom.Point) (types.IndirectRef, error) {
+// 32000-2, 9.3.6), each as wide as it stands on the paper, along the direction in
+// which the page was read.
+func (a *assembler) textLayer(text evidence.Text, as form.Page, origin geom.Point) (types.IndirectRef, error) {
 	if a.wide == 0 {
 		a.wide = a.reserve()
 	}
-	m := as.Placing()
+	m := geom.Identity
 	if as.AsIs() { // the boxes of the file stay, and its origin with them
 		m = geom.Matrix{1, 0, 0, 1, origin.X, origin.Y}
 	}
-	dir := readingDirection(as.Rotate)
+	dir := readingDirection(text.Rotate)
 	var b strings.Builder
 	b.WriteString("BT\n3 Tr\n")
 	face := wide{}
-	for _, w := range words {
-		text := strings.Map(func(r rune) rune {
+	for _, w := range text.At(as.Placing()) {
+		said := strings.Map(func(r rune) rune {
 			if g, _ := glyphOf(r); g == 0 {
 				return '?'
 			}
 			return r
 		}, w.Text)
-		natural := face.width(text)
+		natural := face.width(said)
 		if natural == 0 || w.Rect.Empty() {
 			continue
 		}
-		a.used = append(a.used, []rune(text)...)
+		a.used = append(a.used, []rune(said)...)
 		// where the baseline begins, and how long the word is along it
-		start, length := wordStart(w, as.Rotate)
+		start, length := wordStart(w, text.Rotate)
 		size := math.Max(1, w.Size)
 		unit := geom.Matrix{dir.X, dir.Y, -dir.Y, dir.X, start.X, start.Y}.Then(m)
 		k := length / (natural * size)
 		fmt.Fprintf(&b, "%.4f %.4f %.4f %.4f %.3f %.3f Tm /%s %s Tf %.2f Tz %s Tj\n",
-			unit[0], unit[1], unit[2], unit[3], unit[4], unit[5], layerFont, dec(size), k*100, face.show(text+" "))
+			unit[0], unit[1], unit[2], unit[3], unit[4], unit[5], layerFont, dec(size), k*100, face.show(said+" "))
 	}
 	a.used = append(a.used, ' ')
 	b.WriteString("ET\n")

@@ -18,11 +18,12 @@ type Document struct {
 	Title       string     `db:"title"`
 	Description string     `db:"description"`
 	Stage       string     `db:"stage"`
-	Original    string     `db:"original"` // the file as it came
-	Source      string     `db:"source"`   // the file that fields are written into
+	Original    string     `db:"original"` // the first file as it came
 	FileName    string     `db:"file_name"`
 	Notice      string     `db:"notice"` // what was found when it was brought in
 	PagesJSON   []byte     `db:"pages"`
+	DetailsJSON []byte     `db:"details"`
+	Language    string     `db:"language"` // in which its text is recognised; empty when not chosen
 	Revision    int64      `db:"revision"`
 	CreatedAt   time.Time  `db:"created_at"`
 	ChangedAt   time.Time  `db:"changed_at"`
@@ -39,12 +40,19 @@ type Document struct {
 // Pages are the pages of the document.
 func (d Document) Pages() []form.Page {
 	var out []form.Page
-	_ = json.Unmarshal(d.PagesJSON, &out) // written by AddDocument
+	_ = json.Unmarshal(d.PagesJSON, &out) // written by addDocument and Change
+	return out
+}
+
+// Details are what readers show about the document.
+func (d Document) Details() form.Details {
+	var out form.Details
+	_ = json.Unmarshal(d.DetailsJSON, &out)
 	return out
 }
 
 const documentColumns = `
-	d.id, d.title, d.description, d.stage, d.original, d.source, d.file_name, d.notice, d.pages, d.revision,
+	d.id, d.title, d.description, d.stage, d.original, d.file_name, d.notice, d.pages, d.details, d.language, d.revision,
 	d.created_at, d.changed_at, d.archived_at, a.name as changed_by_name,
 	coalesce(n.fields, 0) as fields, coalesce(n.open, 0) as open, coalesce(n.doubtful, 0) as doubtful,
 	e.number as edition, coalesce(e.revision = d.revision, false) as settled
@@ -77,12 +85,40 @@ func (s *Store) Document(ctx context.Context, id int64) (Document, error) {
 	return d, gone(err)
 }
 
-// NewDocument is what bringing a file in has made of it.
+// Original is a file as it came.
+type Original struct {
+	Position int    `db:"position"`
+	File     string `db:"file"`
+	FileName string `db:"file_name"`
+	Size     int    `db:"size"`
+}
+
+// Originals lists the files that a document was made from.
+func (s *Store) Originals(ctx context.Context, document int64) ([]Original, error) {
+	var out []Original
+	err := s.db.SelectContext(ctx, &out, `select o.position, o.file, o.file_name, length(f.bytes) as size
+		from originals o join files f on f.sha256 = o.file where document_id = $1 order by position`, document)
+	return out, err
+}
+
+// NamedFile is a file with the name that it came under.
+type NamedFile struct {
+	Name  string
+	Bytes []byte
+}
+
+// NewDocument is what bringing files in has made of them.
 type NewDocument struct {
-	Title, Description, FileName, Notice string
-	Original, Source                     []byte
-	Pages                                []form.Page
-	By                                   int64
+	Title, Description, Notice string
+	Originals                  []NamedFile
+	Files                      [][]byte // that the pages are shown from
+	Pages                      []form.Page
+	Fields                     []form.Field
+	Details                    form.Details
+	// Ready is the pages made upright, straight and clean; nil when they need nothing.
+	// It becomes the first edit, so that it can be taken back.
+	Ready []form.Page
+	By    int64
 }
 
 // AddDocument keeps a document and its files, all or nothing.
@@ -97,24 +133,75 @@ func (s *Store) AddDocument(ctx context.Context, n NewDocument) (int64, error) {
 }
 
 func addDocument(ctx context.Context, tx *sqlx.Tx, n NewDocument) (int64, error) {
+	if len(n.Originals) == 0 {
+		return 0, errors.New("a document needs a file")
+	}
+	for _, b := range n.Files {
+		if _, err := keepFile(ctx, tx, b); err != nil {
+			return 0, err
+		}
+	}
 	pages, err := json.Marshal(n.Pages)
 	if err != nil {
 		return 0, err
 	}
-	original, err := keepFile(ctx, tx, n.Original)
+	details, err := json.Marshal(n.Details)
 	if err != nil {
 		return 0, err
 	}
-	source, err := keepFile(ctx, tx, n.Source)
+	first, err := keepFile(ctx, tx, n.Originals[0].Bytes)
 	if err != nil {
 		return 0, err
 	}
 	var id int64
 	err = tx.GetContext(ctx, &id, `
-		insert into documents (title, description, original, source, file_name, notice, pages, changed_by)
-		values ($1, $2, $3, $4, $5, $6, $7, $8) returning id`,
-		n.Title, n.Description, original, source, n.FileName, n.Notice, pages, n.By)
+		insert into documents (title, description, original, file_name, notice, pages, details, changed_by, stage)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, 'find') returning id`,
+		n.Title, n.Description, first, n.Originals[0].Name, n.Notice, pages, details, n.By)
+	if err != nil {
+		return 0, err
+	}
+	if err := addOriginals(ctx, tx, id, n.Originals); err != nil {
+		return 0, err
+	}
+	if err := writeEdit(ctx, tx, id, form.Edit{After: n.Fields}); err != nil {
+		return 0, err
+	}
+	if n.Ready == nil {
+		return id, nil
+	}
+	_, err = change(ctx, tx, id, 0, n.By, "", func(t *form.Template) (form.Edit, error) {
+		return form.Edit{Title: readyTitle(n.Pages, n.Ready), Pages: &form.PagesEdit{Before: t.Pages, After: n.Ready}}, nil
+	})
 	return id, err
+}
+
+// readyTitle says how many pages were made ready.
+func readyTitle(before, after []form.Page) string {
+	n := 0
+	for i := range after {
+		if i < len(before) && before[i] != after[i] {
+			n++
+		}
+	}
+	if n == 1 {
+		return "made 1 scanned page ready"
+	}
+	return "made " + itoa(n) + " scanned pages ready"
+}
+
+func addOriginals(ctx context.Context, tx *sqlx.Tx, id int64, files []NamedFile) error {
+	for _, o := range files {
+		sha, err := keepFile(ctx, tx, o.Bytes)
+		if err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `insert into originals (document_id, position, file, file_name)
+			select $1, coalesce(max(position), 0) + 1, $2, $3 from originals where document_id = $1`, id, sha, o.Name); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Describe changes the title and the description of a document.
@@ -124,6 +211,11 @@ func (s *Store) Describe(ctx context.Context, id int64, title, description strin
 		return errors.New("a document needs a name: type one")
 	}
 	return s.one(ctx, `update documents set title = $2, description = $3, changed_at = now(), changed_by = $4 where id = $1`, id, title, strings.TrimSpace(description), by)
+}
+
+// SetLanguage keeps the language in which a document's text is recognised.
+func (s *Store) SetLanguage(ctx context.Context, id int64, language string) error {
+	return s.one(ctx, `update documents set language = $2 where id = $1`, id, language)
 }
 
 // Archive takes a document out of the workroom, or brings it back.

@@ -30,7 +30,7 @@ func (s *Store) Draft(ctx context.Context, id int64) (Draft, error) {
 	if err != nil {
 		return Draft{}, err
 	}
-	t.Title = doc.Title
+	t.Title, t.Details = doc.Title, doc.Details()
 	d := Draft{Document: doc, Template: *t}
 	var next []struct {
 		Title string `db:"title"`
@@ -70,57 +70,103 @@ func template(ctx context.Context, q sqlx.QueryerContext, id int64, pages []form
 //
 // Base is the revision that the person saw. When others have changed the draft
 // since, the edit is refused with [form.ErrClash] if it touches a field that they
-// touched; otherwise it goes through. A stage, when given, becomes the document's.
+// touched, or if they changed the pages; otherwise it goes through. A negative base
+// stands for the current one. A stage, when given, becomes the document's.
 func (s *Store) Change(ctx context.Context, id, base, by int64, stage string, work func(*form.Template) (form.Edit, error)) (form.Edit, error) {
 	var e form.Edit
 	err := s.tx(ctx, func(tx *sqlx.Tx) error {
-		t, rev, err := lockDraft(ctx, tx, id)
-		if err != nil {
-			return err
-		}
-		if e, err = work(t); err != nil {
-			return err
-		}
-		if err := clash(ctx, tx, id, base, e); err != nil {
-			return err
-		}
-		if err := t.Apply(e); err != nil {
-			return err
-		}
-		if err := writeEdit(ctx, tx, id, e); err != nil {
-			return err
-		}
-		if _, err := tx.ExecContext(ctx, `update edits set state = 'abandoned' where document_id = $1 and state = 'undone'`, id); err != nil {
-			return err
-		}
-		before, after, err := sides(e)
-		if err != nil {
-			return err
-		}
-		if _, err := tx.ExecContext(ctx, `insert into edits (document_id, revision, title, before, after, account_id) values ($1, $2, $3, $4, $5, $6)`,
-			id, rev+1, e.Title, before, after, by); err != nil {
-			return err
-		}
-		return bump(ctx, tx, id, by, stage)
+		var err error
+		e, err = change(ctx, tx, id, base, by, stage, work)
+		return err
 	})
 	return e, err
 }
 
+func change(ctx context.Context, tx *sqlx.Tx, id, base, by int64, stage string, work func(*form.Template) (form.Edit, error)) (form.Edit, error) {
+	t, rev, err := lockDraft(ctx, tx, id)
+	if err != nil {
+		return form.Edit{}, err
+	}
+	e, err := work(t)
+	if err != nil {
+		return e, err
+	}
+	if base >= 0 {
+		if err := clash(ctx, tx, id, base, e); err != nil {
+			return e, err
+		}
+	}
+	if err := carryOut(ctx, tx, id, t, e); err != nil {
+		return e, err
+	}
+	if _, err := tx.ExecContext(ctx, `update edits set state = 'abandoned' where document_id = $1 and state = 'undone'`, id); err != nil {
+		return e, err
+	}
+	before, after, err := sides(e)
+	if err != nil {
+		return e, err
+	}
+	pages, err := orNull(e.Pages != nil, e.Pages)
+	if err != nil {
+		return e, err
+	}
+	details, err := orNull(e.Details != nil, e.Details)
+	if err != nil {
+		return e, err
+	}
+	if _, err := tx.ExecContext(ctx, `insert into edits (document_id, revision, title, before, after, pages, details, account_id) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
+		id, rev+1, e.Title, before, after, pages, details, by); err != nil {
+		return e, err
+	}
+	return e, bump(ctx, tx, id, by, stage)
+}
+
+// carryOut applies an edit to the draft and writes what it changes.
+func carryOut(ctx context.Context, tx *sqlx.Tx, id int64, t *form.Template, e form.Edit) error {
+	if err := t.Apply(e); err != nil {
+		return err
+	}
+	if err := writeEdit(ctx, tx, id, e); err != nil {
+		return err
+	}
+	for _, part := range []struct {
+		changed bool
+		column  string
+		value   any
+	}{{e.Pages != nil, "pages", t.Pages}, {e.Details != nil, "details", t.Details}} {
+		if !part.changed {
+			continue
+		}
+		b, err := json.Marshal(part.value)
+		if err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `update documents set `+part.column+` = $2 where id = $1`, id, b); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func orNull(there bool, v any) ([]byte, error) {
+	if !there {
+		return nil, nil
+	}
+	return json.Marshal(v)
+}
+
 // lockDraft reads a draft and holds it until the transaction ends.
 func lockDraft(ctx context.Context, tx *sqlx.Tx, id int64) (*form.Template, int64, error) {
-	var d struct {
-		Pages    []byte `db:"pages"`
-		Revision int64  `db:"revision"`
-	}
-	if err := tx.GetContext(ctx, &d, `select pages, revision from documents where id = $1 for update`, id); err != nil {
+	var d Document
+	if err := tx.GetContext(ctx, &d, `select pages, details, revision from documents where id = $1 for update`, id); err != nil {
 		return nil, 0, gone(err)
 	}
-	var pages []form.Page
-	if err := json.Unmarshal(d.Pages, &pages); err != nil {
+	t, err := template(ctx, tx, id, d.Pages())
+	if err != nil {
 		return nil, 0, err
 	}
-	t, err := template(ctx, tx, id, pages)
-	return t, d.Revision, err
+	t.Details = d.Details()
+	return t, d.Revision, nil
 }
 
 func bump(ctx context.Context, tx *sqlx.Tx, id, by int64, stage string) error {
@@ -129,12 +175,15 @@ func bump(ctx context.Context, tx *sqlx.Tx, id, by int64, stage string) error {
 	return err
 }
 
-// clash refuses an edit of fields that were changed after base.
+// clash refuses an edit of fields that were changed after base, and any edit after
+// pages were added, removed or moved: it may be meant for another page.
 func clash(ctx context.Context, tx *sqlx.Tx, id, base int64, e form.Edit) error {
 	var n int
 	err := tx.GetContext(ctx, &n, `
-		select count(*) from edits, jsonb_array_elements(before || after) as row
-		where document_id = $1 and revision > $2 and row->>'id' = any($3)`, id, base, ids(e.Before))
+		select (select count(*) from edits, jsonb_array_elements(before || after) as row
+			where document_id = $1 and revision > $2 and row->>'id' = any($3))
+		+ (select count(*) from edits where document_id = $1 and revision > $2 and pages is not null and
+			jsonb_path_query_array(pages, '$.before[*].id') <> jsonb_path_query_array(pages, '$.after[*].id'))`, id, base, ids(e.Before))
 	if err != nil {
 		return err
 	}
@@ -207,15 +256,17 @@ func (s *Store) Undo(ctx context.Context, id, by int64, redo bool) (form.Edit, e
 		if err != nil {
 			return err
 		}
-		query, state := `select id, title, before, after from edits where document_id = $1 and state = 'done' order by id desc limit 1`, "undone"
+		query, state := `select id, title, before, after, pages, details from edits where document_id = $1 and state = 'done' order by id desc limit 1`, "undone"
 		if redo {
-			query, state = `select id, title, before, after from edits where document_id = $1 and state = 'undone' order by id asc limit 1`, "done"
+			query, state = `select id, title, before, after, pages, details from edits where document_id = $1 and state = 'undone' order by id asc limit 1`, "done"
 		}
 		var row struct {
-			ID     int64  `db:"id"`
-			Title  string `db:"title"`
-			Before []byte `db:"before"`
-			After  []byte `db:"after"`
+			ID      int64  `db:"id"`
+			Title   string `db:"title"`
+			Before  []byte `db:"before"`
+			After   []byte `db:"after"`
+			Pages   []byte `db:"pages"`
+			Details []byte `db:"details"`
 		}
 		if err := gone(tx.GetContext(ctx, &row, query, id)); err != nil {
 			if errors.Is(err, ErrMissing) {
@@ -227,13 +278,20 @@ func (s *Store) Undo(ctx context.Context, id, by int64, redo bool) (form.Edit, e
 		if err := errors.Join(json.Unmarshal(row.Before, &e.Before), json.Unmarshal(row.After, &e.After)); err != nil {
 			return err
 		}
+		if row.Pages != nil {
+			if err := json.Unmarshal(row.Pages, &e.Pages); err != nil {
+				return err
+			}
+		}
+		if row.Details != nil {
+			if err := json.Unmarshal(row.Details, &e.Details); err != nil {
+				return err
+			}
+		}
 		if !redo {
 			e = e.Inverse()
 		}
-		if err := t.Apply(e); err != nil {
-			return err
-		}
-		if err := writeEdit(ctx, tx, id, e); err != nil {
+		if err := carryOut(ctx, tx, id, t, e); err != nil {
 			return err
 		}
 		// The journal row takes the new revision, so that others notice the change.

@@ -2,41 +2,84 @@ package store
 
 import (
 	"context"
+	"strconv"
 
 	"github.com/jmoiron/sqlx"
+
+	"zealousmargin.example/internal/form"
 )
 
-// Intake is a file on its way in.
+func itoa(n int) string { return strconv.Itoa(n) }
+
+// Intake is files on their way in: to a document of their own, or, when
+// IntoDocument is set, as pages of that one before its page number IntoAt.
 type Intake struct {
-	ID         int64  `db:"id"`
-	AccountID  int64  `db:"account_id"`
-	FileName   string `db:"file_name"`
-	File       string `db:"file"`
-	State      string `db:"state"` // waiting, reading, done, refused
-	Step       string `db:"step"`
-	Done       int    `db:"done"`
-	Total      int    `db:"total"`
-	Problem    string `db:"problem"`
-	DocumentID *int64 `db:"document_id"`
+	ID           int64  `db:"id"`
+	AccountID    int64  `db:"account_id"`
+	FileName     string `db:"file_name"`
+	State        string `db:"state"` // waiting, reading, done, refused, locked, cancelled
+	Step         string `db:"step"`
+	Done         int    `db:"done"`
+	Total        int    `db:"total"`
+	Problem      string `db:"problem"`
+	DocumentID   *int64 `db:"document_id"`
+	JobID        *int64 `db:"job_id"`
+	BatchID      *int64 `db:"batch_id"`
+	IntoDocument *int64 `db:"into_document"`
+	IntoAt       int    `db:"into_at"`
+	Scans        int    `db:"scans"`
+	First        string `db:"first"` // SHA-256 of the first file
 }
+
+// Running tells whether the intake is still under way.
+func (i Intake) Running() bool { return i.State == "waiting" || i.State == "reading" }
 
 // Percent is how far the reading is.
-func (i Intake) Percent() int {
-	if i.Total == 0 {
+func (i Intake) Percent() int { return percent(i.Done, i.Total) }
+
+func percent(done, total int) int {
+	if total == 0 {
 		return 5
 	}
-	return 5 + 95*i.Done/i.Total
+	return 5 + 95*done/total
 }
 
-// AddIntake keeps an uploaded file and queues it for reading.
-func (s *Store) AddIntake(ctx context.Context, account int64, name string, b []byte) (int64, error) {
+const intakeColumns = `select i.id, i.account_id, i.file_name, i.state, i.step, i.done, i.total, i.problem, i.document_id, i.job_id,
+	i.batch_id, i.into_document, i.into_at, i.scans, f.file as first
+	from intakes i join intake_files f on f.intake_id = i.id and f.position = 1 `
+
+// NewIntake is files to bring in together.
+type NewIntake struct {
+	Account int64
+	Files   []NamedFile
+	Batch   int64 // 0 for none
+	Into    int64 // 0 for a document of their own
+	At      int
+}
+
+// AddIntake keeps uploaded files and the wish to read them.
+func (s *Store) AddIntake(ctx context.Context, n NewIntake) (int64, error) {
 	var id int64
 	err := s.tx(ctx, func(tx *sqlx.Tx) error {
-		sha, err := keepFile(ctx, tx, b)
+		name := n.Files[0].Name
+		if len(n.Files) > 1 {
+			name += " and " + itoa(len(n.Files)-1) + " more"
+		}
+		err := tx.GetContext(ctx, &id, `insert into intakes (account_id, file_name, batch_id, into_document, into_at)
+			values ($1, $2, nullif($3, 0), nullif($4, 0), $5) returning id`, n.Account, name, n.Batch, n.Into, n.At)
 		if err != nil {
 			return err
 		}
-		return tx.GetContext(ctx, &id, `insert into intakes (account_id, file_name, file) values ($1, $2, $3) returning id`, account, name, sha)
+		for i, f := range n.Files {
+			sha, err := keepFile(ctx, tx, f.Bytes)
+			if err != nil {
+				return err
+			}
+			if _, err := tx.ExecContext(ctx, `insert into intake_files (intake_id, position, file, file_name) values ($1, $2, $3, $4)`, id, i+1, sha, f.Name); err != nil {
+				return err
+			}
+		}
+		return nil
 	})
 	return id, err
 }
@@ -44,8 +87,31 @@ func (s *Store) AddIntake(ctx context.Context, account int64, name string, b []b
 // Intake reads an intake.
 func (s *Store) Intake(ctx context.Context, id int64) (Intake, error) {
 	var i Intake
-	err := s.db.GetContext(ctx, &i, `select id, account_id, file_name, file, state, step, done, total, problem, document_id from intakes where id = $1`, id)
+	err := s.db.GetContext(ctx, &i, intakeColumns+`where i.id = $1`, id)
 	return i, gone(err)
+}
+
+// IntakeFiles reads the files of an intake.
+func (s *Store) IntakeFiles(ctx context.Context, id int64) ([]NamedFile, error) {
+	var rows []struct {
+		Name  string `db:"file_name"`
+		Bytes []byte `db:"bytes"`
+	}
+	err := s.db.SelectContext(ctx, &rows, `select i.file_name, f.bytes from intake_files i join files f on f.sha256 = i.file where intake_id = $1 order by position`, id)
+	out := make([]NamedFile, len(rows))
+	for i, r := range rows {
+		out[i] = NamedFile{r.Name, r.Bytes}
+	}
+	return out, err
+}
+
+// RunningIntakes lists a person's intakes that are under way, oldest first, but for
+// those of folders.
+func (s *Store) RunningIntakes(ctx context.Context, account int64) ([]Intake, error) {
+	var out []Intake
+	err := s.db.SelectContext(ctx, &out, intakeColumns+`where i.account_id = $1 and i.state in ('waiting', 'reading', 'locked')
+		and i.batch_id is null and i.created_at > now() - interval '1 day' order by i.id`, account)
+	return out, err
 }
 
 // WaitingIntakes lists intakes that have been neither finished nor refused.
@@ -55,31 +121,137 @@ func (s *Store) WaitingIntakes(ctx context.Context) ([]int64, error) {
 	return out, err
 }
 
-// IntakeStep says how far the reading is.
+// IntakeJob keeps the number of the job that reads an intake.
+func (s *Store) IntakeJob(ctx context.Context, id, job int64) error {
+	return s.one(ctx, `update intakes set job_id = $2, state = case when state = 'locked' then 'waiting' else state end where id = $1`, id, job)
+}
+
+// IntakeStep says how far the reading is. It returns ErrMissing when the intake has
+// ended, such as by being cancelled.
 func (s *Store) IntakeStep(ctx context.Context, id int64, step string, done, total int) error {
 	return s.one(ctx, `update intakes set state = 'reading', step = $2, done = $3, total = $4 where id = $1 and state in ('waiting', 'reading')`, id, step, done, total)
 }
 
-// RefuseIntake ends an intake with the reason.
-func (s *Store) RefuseIntake(ctx context.Context, id int64, problem string) error {
-	return s.one(ctx, `update intakes set state = 'refused', problem = $2 where id = $1`, id, problem)
+// EndIntake ends an intake that makes no document: refused or locked, with the
+// reason, or cancelled. One that is done stays done.
+func (s *Store) EndIntake(ctx context.Context, id int64, state, problem string) error {
+	_, err := s.db.ExecContext(ctx, `update intakes set state = $2, problem = $3 where id = $1 and state in ('waiting', 'reading', 'locked')`, id, state, problem)
+	return err
 }
 
-// FinishIntake makes the document of an intake, once: a repeated job finds it done.
-func (s *Store) FinishIntake(ctx context.Context, id int64, n NewDocument) error {
+// FinishIntake makes the document of an intake, or adds its pages to the document
+// that it is for; once: a repeated job finds it done, a cancelled one makes nothing.
+func (s *Store) FinishIntake(ctx context.Context, id int64, n NewDocument, scans int) error {
 	return s.tx(ctx, func(tx *sqlx.Tx) error {
-		var state string
-		if err := tx.GetContext(ctx, &state, `select state from intakes where id = $1 for update`, id); err != nil {
+		var i struct {
+			State string `db:"state"`
+			Into  *int64 `db:"into_document"`
+			At    int    `db:"into_at"`
+		}
+		if err := tx.GetContext(ctx, &i, `select state, into_document, into_at from intakes where id = $1 for update`, id); err != nil {
 			return gone(err)
 		}
-		if state == "done" {
+		if i.State == "done" || i.State == "cancelled" {
 			return nil
 		}
-		doc, err := addDocument(ctx, tx, n)
+		var doc int64
+		var err error
+		if i.Into == nil {
+			doc, err = addDocument(ctx, tx, n)
+		} else {
+			doc, err = *i.Into, insertPages(ctx, tx, *i.Into, i.At, n)
+		}
 		if err != nil {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, `update intakes set state = 'done', step = 'read', document_id = $2 where id = $1`, id, doc)
+		_, err = tx.ExecContext(ctx, `update intakes set state = 'done', step = 'read', document_id = $2, scans = $3 where id = $1`, id, doc, scans)
 		return err
 	})
+}
+
+// insertPages adds what was brought in to a document that is there.
+func insertPages(ctx context.Context, tx *sqlx.Tx, doc int64, at int, n NewDocument) error {
+	for _, b := range n.Files {
+		if _, err := keepFile(ctx, tx, b); err != nil {
+			return err
+		}
+	}
+	if err := addOriginals(ctx, tx, doc, n.Originals); err != nil {
+		return err
+	}
+	pages := n.Pages
+	if n.Ready != nil {
+		pages = n.Ready
+	}
+	_, err := change(ctx, tx, doc, -1, n.By, "", func(t *form.Template) (form.Edit, error) {
+		title := "inserted 1 page"
+		if len(pages) > 1 {
+			title = "inserted " + itoa(len(pages)) + " pages"
+		}
+		return t.InsertPages(title, at, pages, n.Fields)
+	})
+	return err
+}
+
+// Batch is a folder that is worked through in the background.
+type Batch struct {
+	ID        int64  `db:"id"`
+	AccountID int64  `db:"account_id"`
+	Name      string `db:"name"`
+	Language  string `db:"language"`
+	Skipped   string `db:"skipped"`
+	Documents int    `db:"documents"`
+	Open      int    `db:"open"` // not ended yet
+}
+
+const batchColumns = `select b.id, b.account_id, b.name, b.language, b.skipped, count(i.id) as documents,
+	count(*) filter (where i.state in ('waiting', 'reading') or t.state in ('waiting', 'working')) as open
+	from batches b left join intakes i on i.batch_id = b.id
+	left join lateral (select state from tasks where document_id = i.document_id order by id desc limit 1) t on true `
+
+// AddBatch begins a folder.
+func (s *Store) AddBatch(ctx context.Context, account int64, name, language, skipped string) (int64, error) {
+	var id int64
+	err := s.db.GetContext(ctx, &id, `insert into batches (account_id, name, language, skipped) values ($1, $2, $3, $4) returning id`, account, name, language, skipped)
+	return id, err
+}
+
+// Batch reads a folder.
+func (s *Store) Batch(ctx context.Context, id int64) (Batch, error) {
+	var b Batch
+	err := s.db.GetContext(ctx, &b, batchColumns+`where b.id = $1 group by b.id`, id)
+	return b, gone(err)
+}
+
+// Batches lists the folders of the last month, newest first.
+func (s *Store) Batches(ctx context.Context) ([]Batch, error) {
+	var out []Batch
+	err := s.db.SelectContext(ctx, &out, batchColumns+`where b.created_at > now() - interval '30 days' group by b.id order by b.id desc`)
+	return out, err
+}
+
+// BatchRow is a document of a folder: how its intake went, and its recognition.
+type BatchRow struct {
+	Intake
+	Pages     int    `db:"pages"`
+	Title     string `db:"title"`
+	TaskState string `db:"task_state"`
+	TaskStep  string `db:"task_step"`
+	Words     int    `db:"words"`
+	TaskWrong string `db:"task_problem"`
+	Notice    string `db:"notice"`
+	Fields    int    `db:"fields"`
+}
+
+// BatchRows lists the documents of a folder.
+func (s *Store) BatchRows(ctx context.Context, batch int64) ([]BatchRow, error) {
+	var out []BatchRow
+	err := s.db.SelectContext(ctx, &out, `select i.id, i.account_id, i.file_name, i.state, i.step, i.done, i.total, i.problem, i.document_id, i.scans,
+		coalesce(jsonb_array_length(d.pages), 0) as pages, coalesce(d.title, '') as title, coalesce(d.notice, '') as notice,
+		coalesce(t.state, '') as task_state, coalesce(t.step, '') as task_step, coalesce(t.words, 0) as words, coalesce(t.problem, '') as task_problem,
+		(select count(*) from fields f where f.document_id = d.id) as fields
+		from intakes i left join documents d on d.id = i.document_id
+		left join lateral (select state, step, words, problem from tasks where document_id = d.id order by id desc limit 1) t on true
+		where i.batch_id = $1 order by i.id`, batch)
+	return out, err
 }

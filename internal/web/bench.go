@@ -2,7 +2,6 @@ package web
 
 import (
 	"cmp"
-	"context"
 	"fmt"
 	"html/template"
 	"math"
@@ -14,10 +13,8 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"zealousmargin.example/internal/arrange"
-	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
 	"zealousmargin.example/internal/store"
 )
 
@@ -34,7 +31,10 @@ type benchView struct {
 	Thumbs   []thumb
 	Zoom     int
 	Out, In  int // the next zoom steps; 0 at the ends
-	Width    int // of the page on screen, in CSS pixels
+	Picture  string
+	Sharp    string // the picture for screens of two pixels a point
+	Unread   bool   // the page is a scan whose text is not recognised
+	Width    int    // of the page on screen, in CSS pixels
 	Height   int
 	ViewW    float64 // in points
 	ViewH    float64
@@ -52,6 +52,7 @@ type benchView struct {
 type thumb struct {
 	N, W, H, Count int
 	On             bool
+	Picture        string
 }
 
 // benchField is a field as the bench draws and describes it. X, Y, W and H are in
@@ -125,9 +126,11 @@ func (s *Server) viewOf(c *echo.Context, d store.Draft, stageKey string) benchVi
 	v.ViewW, v.ViewH = viewSize(p)
 	px := float64(v.Zoom) / 100 * 96 / 72
 	v.Width, v.Height = int(math.Round(v.ViewW*px)), int(math.Round(v.ViewH*px))
+	v.Picture, v.Sharp = pictureURL(p, min(v.Width, maxPicture)), pictureURL(p, min(2*v.Width, max(v.Width, maxPicture)))
+	v.Unread = p.Scan && p.Text == ""
 	for i, pg := range t.Pages {
 		w, h := viewSize(pg)
-		th := thumb{N: i + 1, W: 54, H: int(54 * h / w), On: i+1 == n, Count: len(t.OnPage(i + 1))}
+		th := thumb{N: i + 1, W: 54, H: int(54 * h / w), On: i+1 == n, Count: len(t.OnPage(i + 1)), Picture: pictureURL(pg, 108)}
 		v.Thumbs = append(v.Thumbs, th)
 	}
 	m := geom.ToView(p.Width, p.Height, p.Rotate)
@@ -316,67 +319,6 @@ func (s *Server) note(c *echo.Context) error {
 	b.place()
 	b.Doc, b.Stage, b.Open = id, c.FormValue("stage"), c.FormValue("closed") == ""
 	return s.render(c, http.StatusOK, "bench", "note", b)
-}
-
-// pageEvidence reads what is on a page, once.
-func (s *Server) pageEvidence(ctx context.Context, sha string, n int) (*evidence.Page, error) {
-	key := fmt.Sprintf("%s/%d", sha, n)
-	if ev, ok := s.evidence.Get(key); ok {
-		return ev, nil
-	}
-	b, err := s.store.File(ctx, sha)
-	if err != nil {
-		return nil, err
-	}
-	d, err := pdf.Open(b)
-	if err != nil {
-		return nil, err
-	}
-	defer d.Close()
-	ev, err := d.Evidence(n)
-	if err == nil {
-		s.evidence.Add(key, ev)
-	}
-	return ev, err
-}
-
-// maxPicture is the widest picture of a page that is drawn, in pixels: A2 at 400 %.
-const maxPicture = 9600
-
-// picture draws a page of a file, so many pixels wide.
-func (s *Server) picture(c *echo.Context) error {
-	sha, n := c.Param("sha"), number(c.Param("page"), 0)
-	width := number(strings.TrimSuffix(c.Param("width"), ".png"), 0)
-	if width < 8 || width > maxPicture {
-		return refuse(fmt.Errorf("a page can be drawn 8 to %d pixels wide", maxPicture))
-	}
-	key := fmt.Sprintf("%s/%d/%d", sha, n, width)
-	b, ok := s.pictures.Get(key)
-	if !ok {
-		file, err := s.store.File(c.Request().Context(), sha)
-		if err != nil {
-			return err
-		}
-		d, err := pdf.Open(file)
-		if err != nil {
-			return err
-		}
-		defer d.Close()
-		if n < 1 || n > len(d.Pages()) {
-			return store.ErrMissing
-		}
-		w, _ := viewSize(d.Pages()[n-1])
-		img, err := d.Render(n, float64(width)/w)
-		if err != nil {
-			return err
-		}
-		if b, err = pdf.PNG(img); err != nil {
-			return err
-		}
-		s.pictures.Add(key, b)
-	}
-	c.Response().Header().Set("Cache-Control", "private, max-age=31536000, immutable")
-	return c.Blob(http.StatusOK, "image/png", b)
 }
 
 // chosen is the ids that a request names.

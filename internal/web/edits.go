@@ -35,10 +35,11 @@ func (s *Server) edit(c *echo.Context) error {
 			return err
 		}
 		n := number(c.FormValue("page"), 1)
-		if n < 1 || n > len(doc.Pages()) {
+		pages := doc.Pages()
+		if n < 1 || n > len(pages) {
 			return store.ErrMissing
 		}
-		if ev, err = s.pageEvidence(ctx, doc.Source, n); err != nil {
+		if ev, err = s.pageEvidence(ctx, pages[n-1]); err != nil {
 			return err
 		}
 	}
@@ -333,14 +334,15 @@ func (s *Server) find(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	first, last := 1, len(doc.Pages())
+	pages := doc.Pages()
+	first, last := 1, len(pages)
 	if c.FormValue("scope") != "all" {
 		first = min(max(1, number(c.FormValue("page"), 1)), last)
 		last = first
 	}
 	var found []form.Field
 	for n := first; n <= last; n++ {
-		ev, err := s.pageEvidence(ctx, doc.Source, n)
+		ev, err := s.pageEvidence(ctx, pages[n-1])
 		if err != nil {
 			return err
 		}
@@ -367,6 +369,9 @@ func (s *Server) find(c *echo.Context) error {
 	if err != nil {
 		return refuse(err)
 	}
+	if c.FormValue("stage") == "pages" {
+		return s.pagesAgain(c, id)
+	}
 	return s.benchAgain(c, id, nil)
 }
 
@@ -380,6 +385,9 @@ func (s *Server) takeBack(c *echo.Context, redo bool) error {
 	}
 	if _, err := s.store.Undo(c.Request().Context(), id, account(c).ID, redo); err != nil {
 		return refuse(err)
+	}
+	if c.FormValue("stage") == "pages" {
+		return s.pagesAgain(c, id)
 	}
 	return s.benchAgain(c, id, nil)
 }

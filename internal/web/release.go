@@ -3,6 +3,7 @@ package web
 import (
 	"errors"
 	"fmt"
+	"mime"
 	"net/http"
 	"strings"
 
@@ -117,15 +118,18 @@ func (s *Server) writeEdition(c *echo.Context, id int64) (store.Edition, error) 
 	if len(placed) == 0 {
 		return store.Edition{}, refuse(errors.New("this form has no fields yet: find or place some first"))
 	}
-	src, err := s.store.File(ctx, d.Document.Source)
+	if d.Template.Details.Title == "" { // readers show the title in place of a file name
+		d.Template.Details.Title = d.Document.Title
+	}
+	base, draft, err := pdf.Base(&d.Template, s.sources(ctx))
 	if err != nil {
 		return store.Edition{}, err
 	}
-	out, err := pdf.Build(src, &d.Template)
+	out, err := pdf.Release(base, draft)
 	if err != nil {
 		return store.Edition{}, refuse(err)
 	}
-	if err := pdf.Prove(src, out, &d.Template); err != nil {
+	if err := pdf.ProveRelease(base, out, draft); err != nil {
 		return store.Edition{}, refuse(fmt.Errorf("nothing was released: %w", err))
 	}
 	return s.store.Release(ctx, id, d.Document.Revision, account(c).ID, len(placed), out, func(n int) string {
@@ -173,46 +177,14 @@ func (s *Server) edition(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	return download(c, e.FileName, b)
+	return download(c, e.FileName, "application/pdf", b)
 }
 
-func download(c *echo.Context, name string, b []byte) error {
+// download offers bytes as a file.
+func download(c *echo.Context, name, kind string, b []byte) error {
 	h := c.Response().Header()
-	h.Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
+	h.Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
 	h.Set("Cache-Control", "private, no-cache")
-	return c.Blob(http.StatusOK, "application/pdf", b)
+	return c.Blob(http.StatusOK, kind, b)
 }
 
-func (s *Server) original(c *echo.Context) error {
-	d, err := s.documentOf(c)
-	if err != nil {
-		return err
-	}
-	b, err := s.store.File(c.Request().Context(), d.Original)
-	if err != nil {
-		return err
-	}
-	return download(c, slug(d.Title)+"-original.pdf", b)
-}
-
-type arrivalView struct {
-	shell
-	Doc   store.Document
-	Tabs  []tab
-	Pages []form.Page
-	Size  int
-}
-
-// arrival shows how the document came in.
-func (s *Server) arrival(c *echo.Context) error {
-	d, err := s.documentOf(c)
-	if err != nil {
-		return err
-	}
-	b, err := s.store.File(c.Request().Context(), d.Original)
-	if err != nil {
-		return err
-	}
-	v := arrivalView{shell: s.shell(c, "Bring in: "+d.Title, "bench"), Doc: d, Tabs: tabs("bring-in", d.Doubtful), Pages: d.Pages(), Size: len(b)}
-	return s.render(c, http.StatusOK, "arrival", "page", v)
-}

@@ -27,6 +27,7 @@ import (
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/jobs"
 	"zealousmargin.example/internal/rules"
+	"zealousmargin.example/internal/standin"
 	"zealousmargin.example/internal/store"
 )
 
@@ -44,6 +45,8 @@ type Server struct {
 	views    map[string]*template.Template
 	pictures *lru.Cache[string, []byte]
 	evidence *lru.Cache[string, *evidence.Page]
+	files    *lru.Cache[string, []byte]
+	scanner  standin.Scanner
 	office   string
 	hint     string // how to sign in to the demo office; empty elsewhere
 	echo     *echo.Echo
@@ -54,11 +57,13 @@ type Options struct {
 	Office string // the name of the office that works here
 	Hint   string // shown on the sign-in page
 	Secure bool   // cookies over https only
+	// Scanner is where pages can be scanned from; nil when there is none.
+	Scanner standin.Scanner
 }
 
 // New makes the server. Stop ends the clean-up of old sessions.
 func New(s *store.Store, q *jobs.Queue, o Options) (srv *Server, stop func(), err error) {
-	srv = &Server{store: s, queue: q, office: o.Office, hint: o.Hint, sessions: scs.New()}
+	srv = &Server{store: s, queue: q, office: o.Office, hint: o.Hint, scanner: o.Scanner, sessions: scs.New()}
 	sessions := postgresstore.New(s.DB())
 	srv.sessions.Store = sessions
 	srv.sessions.Lifetime = 12 * time.Hour
@@ -67,6 +72,9 @@ func New(s *store.Store, q *jobs.Queue, o Options) (srv *Server, stop func(), er
 	srv.sessions.Cookie.SameSite = http.SameSiteLaxMode
 	srv.sessions.Cookie.Secure = o.Secure
 	if srv.pictures, err = lru.New[string, []byte](256); err != nil {
+		return nil, nil, err
+	}
+	if srv.files, err = lru.New[string, []byte](6); err != nil {
 		return nil, nil, err
 	}
 	if srv.evidence, err = lru.New[string, *evidence.Page](256); err != nil {
@@ -130,7 +138,21 @@ func (s *Server) routes(o Options) {
 	in.POST("/documents/:id/archive", s.archive)
 	in.POST("/intakes", s.bringIn)
 	in.GET("/intakes/:id", s.intakeProgress)
-	in.GET("/documents/:id/original", s.original)
+	in.POST("/intakes/:id/cancel", s.cancelIntake)
+	in.POST("/intakes/:id/unlock", s.unlockIntake)
+	in.GET("/folders/:id", s.folder)
+	in.GET("/scan-tray", s.scanTray)
+	in.POST("/scan-tray", s.scan)
+	in.GET("/documents/:id/originals/:n", s.original)
+	in.POST("/documents/:id/details", s.details)
+	in.GET("/documents/:id/pages", s.pagesRoom)
+	in.POST("/documents/:id/pages", s.editPages)
+	in.POST("/documents/:id/recognise", s.recognise)
+	in.GET("/documents/:id/task", s.task)
+	in.POST("/documents/:id/task/cancel", s.cancelTask)
+	in.GET("/documents/:id/words", s.words)
+	in.POST("/documents/:id/words", s.correctWord)
+	in.GET("/documents/:id/text", s.exportText)
 	in.GET("/documents/:id", s.document)
 	in.GET("/documents/:id/bring-in", s.arrival)
 	in.GET("/documents/:id/release", s.releasePage)
@@ -289,8 +311,8 @@ var functions = template.FuncMap{
 		}
 		return *p
 	},
-	// double is the width of the picture for screens of two pixels a point, as far as pages are drawn.
-	"double": func(w int) int { return min(2*w, max(w, maxPicture)) },
+	"picture": pictureURL,
+	"running": func(i store.Intake) intakeView { return intakeView{Intake: i} },
 	"first":  func(name string) string { return strings.SplitN(name, " ", 2)[0] },
 	"join":   strings.Join,
 	"half":   func(v float64) float64 { return v / 2 },

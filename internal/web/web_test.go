@@ -165,18 +165,18 @@ func TestBringingIn(t *testing.T) {
 	}{
 		"letter.pdf": {[]byte("Dear office,"), "not a PDF file"},
 		"empty.pdf":  {nil, "empty"},
-		"cut.pdf":    {berth.PDF[:900], "damaged beyond repair"},
+		"cut.pdf":    {berth.Bytes[:900], "damaged beyond repair"},
 		"huge.pdf":   {make([]byte, intake.MaxBytes+10), "too large"},
 	} {
 		assert.Contains(t, o.upload(name, c.b), c.want, name)
 	}
 	assert.Equal(t, before, o.documents(), "a refused file leaves nothing behind")
-	body := o.upload("guest_berths-2027.pdf", berth.PDF)
+	body := o.upload("guest_berths-2027.pdf", berth.Bytes)
 	assert.Contains(t, body, "find its fields")
 	_, body = o.get("/")
 	assert.Contains(t, body, "Guest berths 2027")
 	// cut off before its end, but whole enough
-	body = o.upload("torn.pdf", berth.PDF[:bytes.LastIndex(berth.PDF, []byte("xref\n0"))])
+	body = o.upload("torn.pdf", berth.Bytes[:bytes.LastIndex(berth.Bytes, []byte("xref\n0"))])
 	assert.Contains(t, body, "find its fields")
 	_, body = o.get("/")
 	assert.Contains(t, body, "has been repaired")

@@ -9,7 +9,6 @@ import (
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/intake"
-	"zealousmargin.example/internal/pdf"
 	"zealousmargin.example/internal/store"
 )
 
@@ -19,13 +18,19 @@ type workroomView struct {
 	Archived bool
 	Lead     string
 	MaxMB    int
+	Accept   string
+	Running  []store.Intake
+	Folders  []store.Batch
+	Scanner  bool
 }
 
 // documentRow is a document as the workroom lists it.
 type documentRow struct {
 	store.Document
 	ThumbW, ThumbH int
+	Picture        string
 	PageCount      int
+	Scans, Unread  int // pages that are pictures of paper; of those, without recognised text
 	Steps          []step
 	State          string
 	Doubt          string
@@ -56,9 +61,20 @@ func rowOf(d store.Document) documentRow {
 	if w > h {
 		r.ThumbW, r.ThumbH = 58, int(58*h/w)
 	}
+	r.Picture = pictureURL(pages[0], 2*r.ThumbW)
+	for _, p := range pages {
+		if p.Scan {
+			r.Scans++
+		}
+		if p.Scan && p.Text == "" {
+			r.Unread++
+		}
+	}
 	now := stageIndex(d.Stage)
 	r.State = stageName(d.Stage)
 	switch {
+	case d.Fields+d.Open == 0 && r.Unread > 0:
+		r.State, r.Go, r.To = "Pages · text not recognised yet", "look at pages", "pages"
 	case d.Fields+d.Open == 0:
 		r.State, r.Go = "Find · no fields yet", "find fields"
 	case d.Doubtful > 0:
@@ -115,7 +131,15 @@ func (s *Server) workroomView(c *echo.Context) (workroomView, error) {
 	if archived {
 		title = "Archive"
 	}
-	return workroomView{shell: s.shell(c, title, "workroom"), Rows: rows, Archived: archived, Lead: lead(rows, archived), MaxMB: intake.MaxBytes >> 20}, err
+	if err != nil {
+		return workroomView{}, err
+	}
+	v := workroomView{shell: s.shell(c, title, "workroom"), Rows: rows, Archived: archived, Lead: lead(rows, archived), MaxMB: intake.MaxBytes >> 20, Accept: intake.Accept, Scanner: s.scanner != nil}
+	if v.Running, err = s.store.RunningIntakes(c.Request().Context(), account(c).ID); err != nil {
+		return v, err
+	}
+	v.Folders, err = s.store.Batches(c.Request().Context())
+	return v, err
 }
 
 // documentList is the part of the workroom that changes.
@@ -166,58 +190,3 @@ func (s *Server) archive(c *echo.Context) error {
 	return s.documentList(c)
 }
 
-// bringIn takes an uploaded file and queues it for reading.
-func (s *Server) bringIn(c *echo.Context) error {
-	ctx := c.Request().Context()
-	c.SetRequest(withLimit(c))
-	in, err := c.FormFile("file")
-	if err != nil {
-		drain(c.Request().Body)
-		return s.render(c, http.StatusOK, "workroom", "intake", store.Intake{State: "refused", FileName: "The file", Problem: pdf.ErrTooLarge.Error()})
-	}
-	f, err := in.Open()
-	if err != nil {
-		return err
-	}
-	defer f.Close()
-	b, err := pdf.Read(f, intake.MaxBytes)
-	if err != nil {
-		return s.render(c, http.StatusOK, "workroom", "intake", store.Intake{State: "refused", FileName: in.Filename, Problem: err.Error()})
-	}
-	id, err := s.store.AddIntake(ctx, account(c).ID, in.Filename, b)
-	if err != nil {
-		return err
-	}
-	if err := s.queue.Read(ctx, id); err != nil {
-		return err
-	}
-	return s.intake(c, id)
-}
-
-func withLimit(c *echo.Context) *http.Request {
-	r := c.Request()
-	r.Body = http.MaxBytesReader(c.Response(), r.Body, intake.MaxBytes+1<<20)
-	return r
-}
-
-func (s *Server) intakeProgress(c *echo.Context) error {
-	id, err := idOf(c)
-	if err != nil {
-		return err
-	}
-	return s.intake(c, id)
-}
-
-func (s *Server) intake(c *echo.Context, id int64) error {
-	i, err := s.store.Intake(c.Request().Context(), id)
-	if err != nil {
-		return err
-	}
-	if i.AccountID != account(c).ID {
-		return store.ErrMissing
-	}
-	if i.State == "done" {
-		c.Response().Header().Set("HX-Trigger", "documents-changed")
-	}
-	return s.render(c, http.StatusOK, "workroom", "intake", i)
-}

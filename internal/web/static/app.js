@@ -1,5 +1,6 @@
 // What every page needs: the token on every change, messages, and bringing files in.
 import { startBench } from "/static/bench.js";
+import { startPages } from "/static/pages.js";
 
 const csrf = document.querySelector("meta[name=csrf-token]").content;
 
@@ -36,56 +37,67 @@ document.addEventListener("focusout", () => {
   setTimeout(() => window.htmx.trigger(document.body, "documents-changed"), 300);
 });
 
+// ---- bringing files in ------------------------------------------------------
+
+function row(list, name) {
+  const div = document.createElement("div");
+  div.className = "intake";
+  const b = document.createElement("b");
+  b.textContent = name;
+  const p = document.createElement("p");
+  p.textContent = "sending";
+  const bar = document.createElement("progress");
+  bar.max = 100;
+  bar.value = 0;
+  div.append(b, p, bar);
+  list.prepend(div);
+  return { div, p, bar };
+}
+
+function refuse(r, why) {
+  r.div.classList.add("refused");
+  r.bar.remove();
+  r.p.className = "wrong";
+  r.p.textContent = why;
+}
+
+// send uploads files in one request and shows how far it is; more is what else the
+// server should know.
+export function send(files, list, most, more = {}) {
+  if (!files.length) return;
+  const r = row(list, files.length > 1 ? `${files[0].name} and ${files.length - 1} more` : files[0].name);
+  const zip = files.length === 1 && /\.zip$/i.test(files[0].name);
+  if (!zip && files.some((f) => f.size > most * 1024 * 1024)) { refuse(r, `This file is too large: the limit is ${most} MB. Bring in a smaller one, or split it.`); return; }
+  const form = new FormData();
+  for (const f of files) form.append("file", f);
+  for (const [k, v] of Object.entries(more)) form.append(k, v);
+  const x = new XMLHttpRequest();
+  x.open("POST", "/intakes");
+  x.setRequestHeader("X-CSRF-Token", csrf);
+  x.setRequestHeader("HX-Request", "true");
+  x.upload.onprogress = (e) => { if (e.lengthComputable) r.bar.value = 100 * e.loaded / e.total; };
+  x.onerror = () => refuse(r, "The file could not be sent: try again.");
+  x.onload = () => {
+    if (x.status !== 200) { refuse(r, x.responseText || "The file could not be sent: try again."); return; }
+    const box = document.createElement("div");
+    box.innerHTML = x.responseText;
+    r.div.replaceWith(box);
+    window.htmx.process(box);
+  };
+  x.send(form);
+}
+
 const drop = document.getElementById("drop");
 if (drop) {
   const list = document.getElementById("intakes");
   const input = drop.querySelector("input[type=file]");
-  const most = Number(drop.dataset.max) * 1024 * 1024;
-
-  const row = (name) => {
-    const div = document.createElement("div");
-    div.className = "intake";
-    const b = document.createElement("b");
-    b.textContent = name;
-    const p = document.createElement("p");
-    p.textContent = "sending";
-    const bar = document.createElement("progress");
-    bar.max = 100;
-    bar.value = 0;
-    div.append(b, p, bar);
-    list.prepend(div);
-    return { div, p, bar };
+  const together = document.getElementById("together");
+  const most = Number(drop.dataset.max);
+  const take = (files) => {
+    if (together.checked && files.length > 1) send(files, list, most, { together: "1" });
+    else for (const f of files) send([f], list, most);
   };
-
-  const refuse = (r, why) => {
-    r.div.classList.add("refused");
-    r.bar.remove();
-    r.p.className = "wrong";
-    r.p.textContent = why;
-  };
-
-  const send = (file) => {
-    const r = row(file.name);
-    if (file.size > most) { refuse(r, `This file is too large: the limit is ${drop.dataset.max} MB. Bring in a smaller one, or split it.`); return; }
-    const form = new FormData();
-    form.append("file", file);
-    const x = new XMLHttpRequest();
-    x.open("POST", "/intakes");
-    x.setRequestHeader("X-CSRF-Token", csrf);
-    x.setRequestHeader("HX-Request", "true");
-    x.upload.onprogress = (e) => { if (e.lengthComputable) r.bar.value = 100 * e.loaded / e.total; };
-    x.onerror = () => refuse(r, "The file could not be sent: try again.");
-    x.onload = () => {
-      if (x.status !== 200) { refuse(r, x.responseText || "The file could not be sent: try again."); return; }
-      r.div.insertAdjacentHTML("afterend", x.responseText);
-      const fresh = r.div.nextElementSibling;
-      r.div.remove();
-      window.htmx.process(fresh);
-    };
-    x.send(form);
-  };
-
-  input.addEventListener("change", () => { [...input.files].forEach(send); input.value = ""; });
+  input.addEventListener("change", () => { take([...input.files]); input.value = ""; });
   drop.addEventListener("submit", (e) => e.preventDefault());
   const over = (on) => (e) => { e.preventDefault(); drop.classList.toggle("over", on); };
   for (const t of [drop, document.body]) {
@@ -95,9 +107,19 @@ if (drop) {
   document.body.addEventListener("drop", (e) => {
     e.preventDefault();
     drop.classList.remove("over");
-    [...e.dataTransfer.files].forEach(send);
+    take([...e.dataTransfer.files]);
   });
 }
 
+// A doubtful word: the field has the focus, Escape passes it over.
+document.addEventListener("keydown", (e) => {
+  if (e.key === "Escape" && e.target.id === "word-text") { e.preventDefault(); document.getElementById("word-skip").click(); }
+});
+document.addEventListener("htmx:afterSettle", () => {
+  const field = document.getElementById("word-text");
+  if (field && document.activeElement !== field) { field.focus(); field.select(); }
+});
+
 if (document.getElementById("bench")) startBench(say);
+if (document.getElementById("pagesroom")) startPages(say, send);
 document.documentElement.dataset.ready = "yes";

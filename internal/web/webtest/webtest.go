@@ -16,17 +16,17 @@ import (
 	"zealousmargin.example/internal/web"
 )
 
-// Open starts the application with the demo office in a database of its own, with
+// Open starts the application with the demo office's berth application in a database of its own, with
 // two workers, and gives its address. All ends with the test.
 func Open(t testing.TB) (s *store.Store, url string) {
 	t.Helper()
 	ctx := context.Background()
 	s = storetest.Open(t)
-	require.NoError(t, demo.Load(ctx, s))
+	require.NoError(t, demo.Load(ctx, s, "berth-application.pdf"))
 	q, err := jobs.New(ctx, s, 2)
 	require.NoError(t, err)
 	require.NoError(t, q.Start(ctx))
-	h, stop, err := web.New(s, q, web.Options{Office: demo.Office})
+	h, stop, err := web.New(s, q, web.Options{Office: demo.Office, Scanner: demo.Tray()})
 	require.NoError(t, err)
 	srv := httptest.NewServer(h)
 	t.Cleanup(func() {

@@ -1,0 +1,126 @@
+package intake
+
+import (
+	"context"
+	"fmt"
+	"image"
+	"math"
+	"strings"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/scan"
+)
+
+// readyPage is what makes one page upright, straight and clean: the page as it lies
+// then, and the file that it is shown from when its picture was changed.
+type readyPage struct {
+	page form.Page
+	file []byte // nil when the picture stays
+}
+
+// surely is how sure the direction of reading must be for a page to be turned unasked.
+const surely = 0.35
+
+// MakeReady looks at a page that is a picture of paper: a photograph is cut to its
+// sheet and flattened, a page that lies is turned upright, a skewed one straightened,
+// speckle and uneven light are cleaned. What needs nothing is left as it is.
+func makeReady(ctx context.Context, doc *pdf.Doc, page form.Page, dpi float64) (readyPage, error) {
+	out := readyPage{page: page}
+	var notes []string
+	dpi = math.Max(72, math.Min(dpi, 400))
+	img, err := doc.RenderPage(page, dpi/72)
+	if err != nil {
+		return out, err
+	}
+	if ctx.Err() != nil {
+		return out, ctx.Err()
+	}
+	var picture image.Image = img
+	changed := false
+	if q, ok := scan.PageEdges(img); ok {
+		picture = scan.Flatten(img, q)
+		changed = true
+		notes = append(notes, "cut to the sheet and flattened")
+		// The sheet is as high as usual paper; how far away it was is not known.
+		b := picture.Bounds()
+		dpi = sensible(0, b.Dx(), b.Dy())
+		out.page.Rotate = 0
+	}
+	if ctx.Err() != nil {
+		return out, ctx.Err()
+	}
+	quarters, sure := scan.Turn(scan.Gray(picture))
+	if quarters != 0 && sure >= surely {
+		notes = append(notes, fmt.Sprintf("turned by %d°", 90*quarters))
+		picture = scan.Quarters(picture, quarters)
+		out.page.Rotate = (out.page.Rotate + 90*quarters) % 360
+	}
+	skew := scan.Skew(scan.Gray(picture))
+	if ctx.Err() != nil {
+		return out, ctx.Err()
+	}
+	if c := scan.Clean(picture, dpi); c.Light || c.Specks > 0 {
+		picture, changed = c.Picture, true
+		if c.Light {
+			notes = append(notes, "light evened")
+		}
+		if c.Specks > 0 {
+			notes = append(notes, "specks removed")
+		}
+	}
+	if changed {
+		packed, err := packJPEG(picture)
+		if err != nil {
+			return out, err
+		}
+		p := pdf.Picture{Image: picture, DPI: dpi, Orientation: 1}
+		if !twoTone(picture) {
+			p.JPEG = packed
+		}
+		if out.file, err = pdf.FromPictures([]pdf.Picture{p}); err != nil {
+			return out, err
+		}
+		b := picture.Bounds()
+		// The new picture is upright already.
+		out.page = form.Page{
+			ID: page.ID, Scan: true, N: 1, File: shaOf(out.file),
+			Width: geom.Round(float64(b.Dx()) * 72 / dpi), Height: geom.Round(float64(b.Dy()) * 72 / dpi),
+		}
+	}
+	if math.Abs(skew) >= 0.1 {
+		notes = append(notes, fmt.Sprintf("straightened %.1f°", math.Abs(skew)))
+		// seen clockwise on the page as shown; page space turns the same way
+		m := geom.Turn(skew, out.page.Rect().Mid())
+		out.page.Place = roundedPlace(out.page.Placing().Then(m))
+	}
+	out.page.Notes = strings.Join(notes, ", ")
+	return out, nil
+}
+
+func roundedPlace(m geom.Matrix) geom.Matrix {
+	for i, v := range m {
+		m[i] = math.Round(v*1e6) / 1e6
+	}
+	return m
+}
+
+// twoTone tells whether a picture is black and white only.
+func twoTone(img image.Image) bool {
+	for _, v := range scan.Gray(img).Pix {
+		if v > 8 && v < 247 {
+			return false
+		}
+	}
+	return true
+}
+
+// MeasureSkew is how far a page leans, in degrees clockwise, to a tenth.
+func MeasureSkew(doc *pdf.Doc, page form.Page) (float64, error) {
+	img, err := doc.RenderPage(page, 120.0/72)
+	if err != nil {
+		return 0, err
+	}
+	return scan.Skew(scan.Gray(img)), nil
+}

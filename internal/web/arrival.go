@@ -1,0 +1,128 @@
+package web
+
+import (
+	"net/http"
+	"path"
+	"slices"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/store"
+)
+
+type arrivalView struct {
+	shell
+	Doc       store.Document
+	Tabs      []tab
+	Pages     []form.Page
+	Originals []store.Original
+	Details   form.Details
+	Leftovers []leftover
+	Undo      string
+	Unread    int // scans whose text is not recognised
+}
+
+// leftover is something that a release can leave behind.
+type leftover struct {
+	pdf.Leftover
+	Leave bool
+}
+
+// arrival shows how the document came in, its details, and its hidden leftovers.
+func (s *Server) arrival(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	d, err := s.store.Draft(ctx, id)
+	if err != nil {
+		return err
+	}
+	v := arrivalView{
+		shell: s.shell(c, "Bring in: "+d.Document.Title, "bench"), Doc: d.Document, Tabs: tabs("bring-in", d.Document.Doubtful),
+		Pages: d.Template.Pages, Details: d.Template.Details, Undo: d.Undo,
+	}
+	if v.Originals, err = s.store.Originals(ctx, id); err != nil {
+		return err
+	}
+	var seen []string
+	left := map[string]int{}
+	for _, p := range v.Pages {
+		if p.Scan && p.Text == "" {
+			v.Unread++
+		}
+		if slices.Contains(seen, p.File) {
+			continue
+		}
+		seen = append(seen, p.File)
+		b, err := s.file(ctx, p.File)
+		if err != nil {
+			return err
+		}
+		found, err := pdf.Leftovers(b)
+		if err != nil {
+			continue // what cannot be parsed has been refused when it was brought in
+		}
+		for _, l := range found {
+			if at, there := left[l.Key]; there {
+				v.Leftovers[at].What += "; " + l.What
+				continue
+			}
+			left[l.Key] = len(v.Leftovers)
+			v.Leftovers = append(v.Leftovers, leftover{l, slices.Contains(strings.Split(v.Details.Leave, ","), l.Key)})
+		}
+	}
+	return s.render(c, http.StatusOK, "arrival", "page", v)
+}
+
+// details changes what readers show about the document, and what is left behind.
+func (s *Server) details(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	if err := c.Request().ParseForm(); err != nil {
+		return err
+	}
+	leave := c.Request().Form["leave"]
+	slices.Sort(leave)
+	d := form.Details{
+		Title: strings.TrimSpace(c.FormValue("title")), Author: strings.TrimSpace(c.FormValue("author")), Subject: strings.TrimSpace(c.FormValue("subject")),
+		Language: strings.TrimSpace(c.FormValue("language")), Leave: strings.Join(leave, ","),
+	}
+	_, err = s.store.Change(c.Request().Context(), id, -1, account(c).ID, "", func(t *form.Template) (form.Edit, error) { return t.Describe(d) })
+	if err != nil && err != form.ErrNothing {
+		return refuse(err)
+	}
+	return c.Redirect(http.StatusSeeOther, "/documents/"+c.Param("id")+"/bring-in")
+}
+
+func (s *Server) original(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	all, err := s.store.Originals(ctx, id)
+	if err != nil {
+		return err
+	}
+	n := number(c.Param("n"), 0)
+	at := slices.IndexFunc(all, func(o store.Original) bool { return o.Position == n })
+	if at < 0 {
+		return store.ErrMissing
+	}
+	b, err := s.store.File(ctx, all[at].File)
+	if err != nil {
+		return err
+	}
+	name := all[at].FileName
+	if path.Ext(name) == "" {
+		name += ".pdf"
+	}
+	return download(c, path.Base(name), "application/octet-stream", b)
+}

@@ -1,0 +1,268 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"mime/multipart"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"zealousmargin.example/internal/intake"
+	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/store"
+)
+
+// maxUpload holds one request with several files.
+const maxUpload = 4 * intake.MaxBytes
+
+// intakeView is an intake as the workroom and the pages room show it.
+type intakeView struct {
+	store.Intake
+	// Look leads to the picture of the first page while the rest is still read, and
+	// says how large it is.
+	Look         string
+	LookW, LookH int
+}
+
+// bringIn takes uploaded files and queues them for reading: each as a document, all
+// as one, or as pages of a document that is there. A zipped folder becomes a batch.
+func (s *Server) bringIn(c *echo.Context) error {
+	ctx := c.Request().Context()
+	r := c.Request()
+	r.Body = http.MaxBytesReader(c.Response(), r.Body, maxUpload+1<<20)
+	files, err := s.uploaded(c)
+	if err != nil {
+		drain(r.Body)
+		return s.render(c, http.StatusOK, "workroom", "intake", intakeView{Intake: store.Intake{State: "refused", FileName: "The file", Problem: err.Error()}})
+	}
+	n := store.NewIntake{Account: account(c).ID, Into: int64(number(c.FormValue("into"), 0)), At: number(c.FormValue("at"), 0)}
+	if n.Into > 0 {
+		if _, err := s.store.Document(ctx, n.Into); err != nil {
+			return err
+		}
+	}
+	if len(files) == 1 && n.Into == 0 && intake.IsFolder(files[0].Name, files[0].Bytes) {
+		return s.bringInFolder(c, files[0])
+	}
+	groups := [][]store.NamedFile{files}
+	if c.FormValue("together") == "" && n.Into == 0 {
+		groups = slices.Collect(slices.Chunk(files, 1))
+	}
+	for _, g := range groups {
+		n.Files = g
+		id, err := s.store.AddIntake(ctx, n)
+		if err != nil {
+			return err
+		}
+		if err := s.queue.Read(ctx, id, ""); err != nil {
+			return err
+		}
+		if err := s.intake(c, id); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// uploaded reads the files of a request; the error says why one is refused.
+func (s *Server) uploaded(c *echo.Context) ([]store.NamedFile, error) {
+	form, err := c.MultipartForm()
+	if err != nil {
+		return nil, pdf.ErrTooLarge
+	}
+	var out []store.NamedFile
+	for _, h := range form.File["file"] {
+		b, err := readUpload(h)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, store.NamedFile{Name: h.Filename, Bytes: b})
+	}
+	if len(out) == 0 {
+		return nil, errors.New("no file came: choose one")
+	}
+	return out, nil
+}
+
+func readUpload(h *multipart.FileHeader) ([]byte, error) {
+	f, err := h.Open()
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	b, err := pdf.Read(f, maxUpload)
+	if err != nil {
+		return nil, err
+	}
+	if len(b) > intake.MaxBytes && !intake.IsFolder(h.Filename, b) {
+		return nil, pdf.ErrTooLarge
+	}
+	return b, nil
+}
+
+// bringInFolder queues the documents of a zipped folder, to be read and, in the
+// language that was chosen, recognised.
+func (s *Server) bringInFolder(c *echo.Context, f store.NamedFile) error {
+	ctx := c.Request().Context()
+	files, skipped, err := intake.Folder(f.Bytes)
+	if err != nil {
+		return s.render(c, http.StatusOK, "workroom", "intake", intakeView{Intake: store.Intake{State: "refused", FileName: f.Name, Problem: err.Error()}})
+	}
+	language := c.FormValue("language")
+	if language == "" && len(intake.Languages()) > 0 {
+		language = "eng"
+	}
+	batch, err := s.store.AddBatch(ctx, account(c).ID, f.Name, language, strings.Join(skipped, "\n"))
+	if err != nil {
+		return err
+	}
+	for _, one := range files {
+		id, err := s.store.AddIntake(ctx, store.NewIntake{Account: account(c).ID, Batch: batch, Files: []store.NamedFile{{Name: one.Name, Bytes: one.Bytes}}})
+		if err != nil {
+			return err
+		}
+		if err := s.queue.Read(ctx, id, ""); err != nil {
+			return err
+		}
+	}
+	b, err := s.store.Batch(ctx, batch)
+	if err != nil {
+		return err
+	}
+	return s.render(c, http.StatusOK, "workroom", "folderrow", b)
+}
+
+func (s *Server) intakeProgress(c *echo.Context) error {
+	i, err := s.ownIntake(c)
+	if err != nil {
+		return err
+	}
+	return s.intake(c, i.ID)
+}
+
+// ownIntake reads the intake of a request; it must be the person's own.
+func (s *Server) ownIntake(c *echo.Context) (store.Intake, error) {
+	id, err := idOf(c)
+	if err != nil {
+		return store.Intake{}, err
+	}
+	i, err := s.store.Intake(c.Request().Context(), id)
+	if err == nil && i.AccountID != account(c).ID {
+		err = store.ErrMissing
+	}
+	return i, err
+}
+
+func (s *Server) intake(c *echo.Context, id int64) error {
+	i, err := s.store.Intake(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	v := intakeView{Intake: i}
+	if i.Running() {
+		s.look(c, &v)
+	}
+	if i.State == "done" {
+		c.Response().Header().Set("HX-Trigger", map[bool]string{true: "documents-changed", false: "pages-changed"}[i.IntoDocument == nil])
+	}
+	return s.render(c, http.StatusOK, "workroom", "intake", v)
+}
+
+// look shows the first page of a PDF at once, without waiting for the others.
+func (s *Server) look(c *echo.Context, v *intakeView) {
+	b, err := s.file(c.Request().Context(), v.First)
+	if err != nil || len(b) < 8 || string(b[:5]) != "%PDF-" {
+		return
+	}
+	d, err := pdf.Open(b)
+	if err != nil {
+		return // its reason will be said when it is read
+	}
+	defer d.Close()
+	p := d.Pages()[0]
+	w, h := p.ViewSize()
+	v.LookW, v.LookH = 120, int(120*h/w)
+	v.Look = fmt.Sprintf("/pictures/%s/1/240.png", v.First)
+}
+
+func (s *Server) cancelIntake(c *echo.Context) error {
+	i, err := s.ownIntake(c)
+	if err != nil {
+		return err
+	}
+	if err := s.queue.CancelIntake(c.Request().Context(), i); err != nil {
+		return err
+	}
+	return s.intake(c, i.ID)
+}
+
+// unlockIntake reads a locked file again, with a password. The password is in the job
+// only, and goes with it.
+func (s *Server) unlockIntake(c *echo.Context) error {
+	i, err := s.ownIntake(c)
+	if err != nil {
+		return err
+	}
+	if i.State != "locked" {
+		return s.intake(c, i.ID)
+	}
+	if err := s.queue.Read(c.Request().Context(), i.ID, c.FormValue("password")); err != nil {
+		return err
+	}
+	return s.intake(c, i.ID)
+}
+
+type folderView struct {
+	shell
+	Folder   store.Batch
+	Rows     []folderRow
+	Language string
+	Skipped  []string
+}
+
+// folderRow is a document of a folder.
+type folderRow struct {
+	store.BatchRow
+	Problems string
+}
+
+// folder lists what has become of the documents of a folder.
+func (s *Server) folder(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	v := folderView{shell: s.shell(c, "Folder", "workroom")}
+	if v.Folder, err = s.store.Batch(ctx, id); err != nil {
+		return err
+	}
+	v.Title = v.Folder.Name
+	v.Language = intake.LanguageName(v.Folder.Language)
+	for l := range strings.SplitSeq(v.Folder.Skipped, "\n") {
+		if l != "" {
+			v.Skipped = append(v.Skipped, l)
+		}
+	}
+	rows, err := s.store.BatchRows(ctx, id)
+	if err != nil {
+		return err
+	}
+	for _, r := range rows {
+		f := folderRow{BatchRow: r}
+		for _, p := range []string{r.Problem, r.Notice, r.TaskWrong} {
+			if p != "" {
+				f.Problems = strings.TrimSpace(f.Problems + " " + sentence(p))
+			}
+		}
+		v.Rows = append(v.Rows, f)
+	}
+	block := "page"
+	if c.Request().Header.Get("HX-Request") != "" {
+		block = "rows"
+	}
+	return s.render(c, http.StatusOK, "folder", block, v)
+}

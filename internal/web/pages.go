@@ -1,0 +1,491 @@
+package web
+
+import (
+	"cmp"
+	"errors"
+	"fmt"
+	"math"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/intake"
+	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/store"
+)
+
+// pagesView is the room where pages are made ready.
+type pagesView struct {
+	shell
+	Doc       store.Document
+	Tabs      []tab
+	Sheets    []sheet
+	Undo      string
+	Redo      string
+	Languages []language
+	Language  string
+	Task      *store.Task
+	Unread    int // scans without recognised text
+	Read      int // pages with recognised text
+	Doubtful  int // words to look at
+	Scanner   bool
+	Accept    string
+	Paper     []paper
+}
+
+// sheet is a page as the room shows it.
+type sheet struct {
+	form.Page
+	Number  int
+	W, H    int // of the picture, in CSS pixels
+	Picture string
+	Large   string
+	LW, LH  int
+	Fields  int
+	Size    string // in words
+	State   string
+	Doubts  int
+}
+
+type language struct{ Code, Name string }
+
+// paper is a usual page size, in points.
+type paper struct {
+	Name string
+	W, H float64
+}
+
+// papers are ISO 216 sizes, and Letter and Legal of ANSI/ASME Y14.1, to a point.
+var papers = []paper{{"A4", 595, 842}, {"A5", 420, 595}, {"A3", 842, 1191}, {"Letter", 612, 792}, {"Legal", 612, 1008}}
+
+// sizeOf says how large a page is.
+func sizeOf(w, h float64) string {
+	way := "upright"
+	if w > h {
+		way = "lying"
+	}
+	for _, p := range papers {
+		if math.Abs(min(w, h)-p.W) < 3 && math.Abs(max(w, h)-p.H) < 3 {
+			return p.Name + " " + way
+		}
+	}
+	return fmt.Sprintf("%.0f × %.0f mm", w/72*25.4, h/72*25.4)
+}
+
+const sheetSide = 150 // pixels; the longer side of a thumbnail
+
+func (s *Server) pagesRoom(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	return s.pagesAgain(c, id)
+}
+
+// pagesAgain answers with the room as it is now.
+func (s *Server) pagesAgain(c *echo.Context, id int64) error {
+	ctx := c.Request().Context()
+	d, err := s.store.Draft(ctx, id)
+	if err != nil {
+		return err
+	}
+	v := pagesView{
+		shell: s.shell(c, "Pages: "+d.Document.Title, "pages"), Doc: d.Document, Tabs: tabs("pages", d.Document.Doubtful), Undo: d.Undo, Redo: d.Redo,
+		Scanner: s.scanner != nil, Accept: intake.Accept, Paper: papers,
+		Language: cmp.Or(d.Document.Language, intake.TesseractFor(d.Template.Details.Language)),
+	}
+	for _, l := range intake.Languages() {
+		v.Languages = append(v.Languages, language{l, intake.LanguageName(l)})
+	}
+	slices.SortFunc(v.Languages, func(a, b language) int { return cmp.Compare(a.Name, b.Name) })
+	for i, p := range d.Template.Pages {
+		sh := describePage(p, i+1, len(d.Template.OnPage(i+1)))
+		switch {
+		case p.Text != "":
+			v.Read++
+			n, err := s.doubts(ctx, p)
+			if err != nil {
+				return err
+			}
+			sh.Doubts = n
+			v.Doubtful += n
+		case p.Scan:
+			v.Unread++
+		}
+		v.Sheets = append(v.Sheets, sh)
+	}
+	if t, err := s.store.LastTask(ctx, id); err == nil && (t.Running() || t.State == "failed") {
+		v.Task = &t
+	} else if err != nil && !errors.Is(err, store.ErrMissing) {
+		return err
+	}
+	block := "page"
+	if c.Request().Header.Get("HX-Request") != "" {
+		block = "pagesroom"
+	}
+	return s.render(c, http.StatusOK, "pages", block, v)
+}
+
+func describePage(p form.Page, n, fields int) sheet {
+	w, h := p.ViewSize()
+	k := sheetSide / max(w, h)
+	lk := min(620/h, 520/w)
+	out := sheet{
+		Page: p, Number: n, Fields: fields, W: int(w * k), H: int(h * k), Size: sizeOf(w, h),
+		LW: int(w * lk), LH: int(h * lk), State: "typeset",
+	}
+	out.Picture, out.Large = pictureURL(p, 2*out.W), pictureURL(p, 2*out.LW)
+	switch {
+	case p.Text != "":
+		out.State = "text recognised"
+	case p.Scan:
+		out.State = "a scan, text not recognised"
+	}
+	return out
+}
+
+// editPages carries out one change of the pages.
+func (s *Server) editPages(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	if c.FormValue("do") == "take-out" {
+		if err := s.takeOut(c, id); err != nil {
+			return refuse(err)
+		}
+		return s.pagesAgain(c, id)
+	}
+	base, err := strconv.ParseInt(c.FormValue("base"), 10, 64)
+	if err != nil {
+		return refuse(errors.New("this page is out of date: load it again"))
+	}
+	work, err := s.planPages(c, id)
+	if err != nil {
+		return refuse(err)
+	}
+	_, err = s.store.Change(c.Request().Context(), id, base, account(c).ID, "pages", work)
+	if err != nil && !errors.Is(err, form.ErrNothing) {
+		return refuse(err)
+	}
+	return s.pagesAgain(c, id)
+}
+
+// planPages works out what a request asks for. What needs the pictures of pages is
+// measured first, outside the transaction.
+func (s *Server) planPages(c *echo.Context, id int64) (func(*form.Template) (form.Edit, error), error) {
+	ids := chosen(c)
+	switch do := c.FormValue("do"); do {
+	case "turn":
+		return func(t *form.Template) (form.Edit, error) { return t.TurnPages(ids, number(c.FormValue("quarters"), 1)) }, nil
+	case "move":
+		return func(t *form.Template) (form.Edit, error) { return t.MovePages(ids, number(c.FormValue("to"), 1)) }, nil
+	case "remove":
+		return func(t *form.Template) (form.Edit, error) { return t.RemovePages(ids) }, nil
+	case "duplicate":
+		return func(t *form.Template) (form.Edit, error) { return t.DuplicatePages(ids) }, nil
+	case "crop":
+		return func(t *form.Template) (form.Edit, error) {
+			p, _, ok := t.PageByID(c.FormValue("ids"))
+			if !ok {
+				return form.Edit{}, form.ErrClash
+			}
+			r := geom.R(real(c, "x0"), real(c, "y0"), real(c, "x1"), real(c, "y1")).Apply(geom.FromView(p.Width, p.Height, p.Rotate))
+			if r = r.Intersect(p.Rect()); r.W() < 36 || r.H() < 36 {
+				return form.Edit{}, errors.New("what is left would be smaller than half an inch: draw a larger frame")
+			}
+			return t.CropPage(p.ID, r)
+		}, nil
+	case "resize":
+		w, h, err := sizeFrom(c)
+		if err != nil {
+			return nil, err
+		}
+		return func(t *form.Template) (form.Edit, error) { return t.ResizePages(ids, w, h, c.FormValue("fit") != "") }, nil
+	case "straighten":
+		angles, err := s.angles(c, id, ids)
+		if err != nil {
+			return nil, err
+		}
+		return func(t *form.Template) (form.Edit, error) { return t.StraightenPages(angles) }, nil
+	case "insert-blank":
+		return s.blankPage(c)
+	}
+	return nil, fmt.Errorf("%q is not something that can be done to pages", c.FormValue("do"))
+}
+
+// sizeFrom reads a page size: a usual one, or sides in millimetres.
+func sizeFrom(c *echo.Context) (w, h float64, err error) {
+	for _, p := range papers {
+		if c.FormValue("size") == p.Name {
+			w, h = p.W, p.H
+		}
+	}
+	if w == 0 {
+		w, h = real(c, "width")/25.4*72, real(c, "height")/25.4*72
+	}
+	if w <= 0 || h <= 0 {
+		return 0, 0, errors.New("give the width and the height of the page in millimetres")
+	}
+	if c.FormValue("lying") != "" {
+		w, h = max(w, h), min(w, h)
+	}
+	return w, h, nil
+}
+
+// angles gives by how much each page is straightened: the angle that was typed, or the
+// skew that is measured.
+func (s *Server) angles(c *echo.Context, id int64, ids []string) (map[string]float64, error) {
+	out := map[string]float64{}
+	if typed := strings.TrimSpace(strings.ReplaceAll(c.FormValue("angle"), ",", ".")); typed != "" {
+		a, err := strconv.ParseFloat(typed, 64)
+		if err != nil {
+			return nil, fmt.Errorf("%q is not an angle: type degrees such as 1.4, with a minus to the left", typed)
+		}
+		for _, p := range ids {
+			out[p] = a
+		}
+		return out, nil
+	}
+	doc, err := s.store.Document(c.Request().Context(), id)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range doc.Pages() {
+		if !slices.Contains(ids, p.ID) {
+			continue
+		}
+		d, err := s.openFile(c.Request().Context(), p.File)
+		if err != nil {
+			return nil, err
+		}
+		skew, err := intake.MeasureSkew(d, p)
+		d.Close()
+		if err != nil {
+			return nil, err
+		}
+		if skew != 0 {
+			out[p.ID] = -skew
+		}
+	}
+	if len(out) == 0 {
+		return nil, errors.New("no skew is to be seen on these pages: type an angle to turn them by")
+	}
+	return out, nil
+}
+
+// place says before which page something is inserted: after the last chosen one,
+// before the first chosen one, or at the end.
+func (s *Server) place(c *echo.Context, t *form.Template) int {
+	first, last := len(t.Pages)+1, 0
+	for _, id := range chosen(c) {
+		if _, n, ok := t.PageByID(id); ok {
+			first, last = min(first, n), max(last, n)
+		}
+	}
+	switch {
+	case c.FormValue("where") == "before" && last > 0:
+		return first
+	case c.FormValue("where") == "after" && last > 0:
+		return last + 1
+	}
+	return len(t.Pages) + 1
+}
+
+// blankPage inserts an empty page of the size of the page in hand.
+func (s *Server) blankPage(c *echo.Context) (func(*form.Template) (form.Edit, error), error) {
+	ctx := c.Request().Context()
+	id, err := idOf(c)
+	if err != nil {
+		return nil, err
+	}
+	doc, err := s.store.Document(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	like := doc.Pages()[0]
+	for _, p := range doc.Pages() {
+		if slices.Contains(chosen(c), p.ID) {
+			like = p
+		}
+	}
+	w, h := like.ViewSize()
+	b, err := pdf.Blank(w, h)
+	if err != nil {
+		return nil, err
+	}
+	sha, err := s.store.KeepFile(ctx, b)
+	if err != nil {
+		return nil, err
+	}
+	page := form.Page{File: sha, N: 1, Width: geom.Round(w), Height: geom.Round(h)}
+	return func(t *form.Template) (form.Edit, error) {
+		return t.InsertPages("inserted a blank page", s.place(c, t), []form.Page{page}, nil)
+	}, nil
+}
+
+// takeOut makes a new document of pages, with their fields, and takes them out of
+// this one.
+func (s *Server) takeOut(c *echo.Context, id int64) error {
+	ctx := c.Request().Context()
+	d, err := s.store.Draft(ctx, id)
+	if err != nil {
+		return err
+	}
+	ids := chosen(c)
+	n := store.NewDocument{Title: d.Document.Title + ", taken out", Description: "Pages of “" + d.Document.Title + "”", Details: d.Template.Details, By: account(c).ID}
+	fresh := form.Template{}
+	for _, p := range d.Template.Pages {
+		if !slices.Contains(ids, p.ID) {
+			continue
+		}
+		e, err := fresh.InsertPages("", len(fresh.Pages)+1, []form.Page{p}, fieldsOn(&d.Template, p.ID))
+		if err != nil {
+			return err
+		}
+		if err := fresh.Apply(e); err != nil {
+			return err
+		}
+	}
+	if len(fresh.Pages) == 0 {
+		return errors.New("choose the pages to take out first")
+	}
+	gone := func(t *form.Template) (form.Edit, error) { return t.RemovePages(ids) }
+	if _, err := gone(&d.Template); err != nil {
+		return errors.New("these are all the pages of the document: leave one in it")
+	}
+	n.Pages, n.Fields = fresh.Pages, fresh.Fields
+	originals, err := s.store.Originals(ctx, id)
+	if err != nil {
+		return err
+	}
+	for _, o := range originals {
+		b, err := s.file(ctx, o.File)
+		if err != nil {
+			return err
+		}
+		n.Originals = append(n.Originals, store.NamedFile{Name: o.FileName, Bytes: b})
+	}
+	if _, err := s.store.AddDocument(ctx, n); err != nil {
+		return err
+	}
+	_, err = s.store.Change(ctx, id, d.Document.Revision, account(c).ID, "pages", gone)
+	c.Response().Header().Set("HX-Trigger", `{"zm:say":{"text":"The pages are a document of their own now: find it in the workroom."}}`)
+	return err
+}
+
+// fieldsOn gives the fields of a page as rows of page 1, as they are.
+func fieldsOn(t *form.Template, id string) []form.Field {
+	_, n, _ := t.PageByID(id)
+	var out []form.Field
+	for _, f := range t.OnPage(n) {
+		f.Page = 1
+		out = append(out, f)
+	}
+	return out
+}
+
+// recognise queues the recognition of pages: those chosen, or all scans.
+func (s *Server) recognise(c *echo.Context) error {
+	d, err := s.documentOf(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	lang := c.FormValue("language")
+	if !slices.Contains(intake.Languages(), lang) {
+		return refuse(fmt.Errorf("choose a language that is installed: %s", strings.Join(intake.Languages(), ", ")))
+	}
+	ids, err := pagesToRead(d.Pages(), chosen(c), c.FormValue("range"))
+	if err != nil {
+		return refuse(err)
+	}
+	if t, err := s.store.LastTask(ctx, d.ID); err == nil && t.Running() {
+		return refuse(errors.New("the text of this document is being recognised already: wait for it, or cancel it"))
+	}
+	if err := s.store.SetLanguage(ctx, d.ID, lang); err != nil {
+		return err
+	}
+	if err := s.queue.Recognise(ctx, d.ID, account(c).ID, ids, lang); err != nil {
+		return err
+	}
+	return s.pagesAgain(c, d.ID)
+}
+
+// pagesToRead picks pages by a range such as "1-3, 5", or those chosen, or all scans.
+func pagesToRead(pages []form.Page, chosen []string, span string) ([]string, error) {
+	var out []string
+	if span = strings.TrimSpace(span); span != "" {
+		for part := range strings.SplitSeq(span, ",") {
+			from, to, found := strings.Cut(strings.TrimSpace(part), "-")
+			a, err := strconv.Atoi(strings.TrimSpace(from))
+			b := a
+			if err == nil && found {
+				b, err = strconv.Atoi(strings.TrimSpace(to))
+			}
+			if err != nil || a < 1 || b < a || b > len(pages) {
+				return nil, fmt.Errorf("%q is not a range of pages: write numbers from 1 to %d, such as 1-3, 5", span, len(pages))
+			}
+			for n := a; n <= b; n++ {
+				if id := pages[n-1].ID; !slices.Contains(out, id) {
+					out = append(out, id)
+				}
+			}
+		}
+		return out, nil
+	}
+	for _, p := range pages {
+		if slices.Contains(chosen, p.ID) {
+			out = append(out, p.ID)
+		}
+	}
+	if len(out) > 0 {
+		return out, nil
+	}
+	for _, p := range pages {
+		if p.Scan && p.Text == "" {
+			out = append(out, p.ID)
+		}
+	}
+	if len(out) == 0 {
+		return nil, errors.New("no page is a scan whose text is not recognised: choose pages, or name a range")
+	}
+	return out, nil
+}
+
+// task shows how far the recognition is.
+func (s *Server) task(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	t, err := s.store.LastTask(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	if !t.Running() {
+		c.Response().Header().Set("HX-Trigger", "pages-changed")
+	}
+	return s.render(c, http.StatusOK, "pages", "task", t)
+}
+
+func (s *Server) cancelTask(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	t, err := s.store.LastTask(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	if err := s.queue.CancelTask(c.Request().Context(), t); err != nil {
+		return err
+	}
+	return s.pagesAgain(c, id)
+}
+

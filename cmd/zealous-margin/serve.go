@@ -70,7 +70,9 @@ func serveCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "serve", Short: "Start the application", Args: args(0, "[--address A] [--database URL] [--workers N]"),
 		RunE: func(*cobra.Command, []string) error {
-			return s.run(func(ctx context.Context, st *store.Store, q *jobs.Queue) error { return serve(ctx, st, q, s, web.Options{}) })
+			return s.run(func(ctx context.Context, st *store.Store, q *jobs.Queue) error {
+				return serve(ctx, st, q, s, web.Options{})
+			})
 		},
 	}
 	s.flags(c, 2)

@@ -252,3 +252,21 @@ func At(ev *evidence.Page, p geom.Point, kind form.Kind) (Find, bool) {
 	find.Rect = find.Rect.Apply(toPage).Rounded()
 	return find, true
 }
+
+// LabelOf gives the name and the tooltip of an area that is known to be a field: by
+// the printed words beside it, above or below. The rectangle is in page space.
+func LabelOf(ev *evidence.Page, r geom.Rect, kind form.Kind) Find {
+	f := examine(ev)
+	_, fromPage := ev.ToPage()
+	r = r.Apply(fromPage)
+	c := candidate{kind: form.Text, rect: r, area: r, how: fromRule}
+	if kind == form.CheckBox || kind == form.Radio {
+		c.kind, c.how = form.CheckBox, fromTick
+	}
+	f.lines = slices.DeleteFunc(f.lines, func(l evidence.Line) bool { return r.Inset(-1).Covers(l.Rect, 0) })
+	l := f.labelFor(c)
+	if before, dist, _ := f.leftOf(c); c.kind == form.CheckBox && before.where != none && dist < 12 && strings.HasSuffix(strings.TrimSpace(before.raw), ":") {
+		l = before // a question, and the box for yes
+	}
+	return Find{Kind: kind, Rect: r, Label: l.text, Tooltip: tooltip(l), Name: nameFrom(l)}
+}

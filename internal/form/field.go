@@ -168,6 +168,16 @@ func (f Field) Placed() bool {
 	return f.Find == nil || f.Find.Kept || f.Find.Confidence >= LikelyFrom
 }
 
+// Shown is what the field shows at first: of a choice the label of its default.
+func (f Field) Shown() string {
+	for _, o := range f.Options {
+		if o.Export != "" && o.Export == f.Default {
+			return o.Label
+		}
+	}
+	return f.Default
+}
+
 // OpenFind tells whether the field is a find that nobody has kept yet.
 func (f Field) OpenFind() bool { return f.Find != nil && !f.Find.Kept }
 

@@ -341,6 +341,9 @@ func markFormFields(d *etree.Document, n int) []control {
 		}
 		c := control{kind: form.Text}
 		c.name, _ = wVal(data, "w:name")
+		if strings.HasPrefix(c.name, "__Fieldmark__") { // made up by a converter
+			c.name = ""
+		}
 		c.tooltip, _ = wVal(data, "w:statusText")
 		if c.tooltip == "" {
 			c.tooltip, _ = wVal(data, "w:helpText")
@@ -600,6 +603,11 @@ func placeControls(made []byte, controls []control) ([]form.Field, error) {
 			spots[n] = spot{l.Page, s.rect.Union(r)}
 		}
 	}
+	doc, err := pdf.Open(made)
+	if err != nil {
+		return nil, err
+	}
+	defer doc.Close()
 	var out []form.Field
 	taken := map[string]bool{}
 	for n, c := range controls {
@@ -616,9 +624,23 @@ func placeControls(made []byte, controls []control) ([]form.Field, error) {
 			m := s.rect.Mid()
 			f.Rect = geom.Rect{X0: m.X - side/2, Y0: m.Y - side/2, X1: m.X + side/2, Y1: m.Y + side/2}.Rounded()
 		}
+		if f.Kind == form.Choice {
+			for _, o := range f.Options {
+				if o.Label == f.Default && o.Export != "" {
+					f.Default = o.Export
+				}
+			}
+		}
 		name := strings.NewReplacer(".", "_", " ", "_").Replace(c.name) // names that were given stay
 		if form.CheckName(name) != nil {
 			name = detect.NameOf(c.tooltip)
+		}
+		if name == "" || f.Tooltip == "" { // called by the printed words beside it
+			if ev, err := doc.Evidence(f.Page); err == nil {
+				label := detect.LabelOf(ev, f.Rect, f.Kind)
+				name, f.Tooltip = cmp.Or(name, label.Name), cmp.Or(f.Tooltip, label.Tooltip)
+				f.Label = cmp.Or(f.Label, label.Label)
+			}
 		}
 		if name == "" {
 			name = map[form.Kind]string{form.CheckBox: "check", form.Choice: "choice"}[c.kind]

@@ -10,8 +10,13 @@ import (
 
 	"zealousmargin.example/demo"
 	"zealousmargin.example/internal/jobs"
+	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/store/storetest"
 )
+
+func one(who int64, name string, b []byte) store.NewIntake {
+	return store.NewIntake{Account: who, Files: []store.NamedFile{{Name: name, Bytes: b}}}
+}
 
 // A worker that dies with work on its hands loses nothing: the next one takes up
 // what was waiting, and what was half read, and each file becomes one document.
@@ -22,19 +27,19 @@ func TestWhatAnEarlierRunLeftIsTakenUp(t *testing.T) {
 	require.NoError(t, err)
 	berth, err := demo.Berth()
 	require.NoError(t, err)
-	waiting, err := s.AddIntake(ctx, who, "waiting.pdf", berth.Bytes)
+	waiting, err := s.AddIntake(ctx, one(who, "waiting.pdf", berth.Bytes))
 	require.NoError(t, err)
-	half, err := s.AddIntake(ctx, who, "half.pdf", berth.Bytes)
+	half, err := s.AddIntake(ctx, one(who, "half.pdf", berth.Bytes))
 	require.NoError(t, err)
 	require.NoError(t, s.IntakeStep(ctx, half, "reading page 1 of 2", 0, 2))
-	bad, err := s.AddIntake(ctx, who, "bad.pdf", []byte("no form at all"))
+	bad, err := s.AddIntake(ctx, one(who, "bad.pdf", []byte("no form at all")))
 	require.NoError(t, err)
 
 	// One that only queues, as the application does with --workers=0.
 	front, err := jobs.New(ctx, s, 0)
 	require.NoError(t, err)
 	require.NoError(t, front.Start(ctx))
-	require.NoError(t, front.Read(ctx, waiting), "asked twice, read once")
+	require.NoError(t, front.Read(ctx, waiting, ""), "asked twice, read once")
 
 	q, err := jobs.New(ctx, s, 2)
 	require.NoError(t, err)
@@ -64,7 +69,7 @@ func TestTheDemoOfficeIsLoadedOnce(t *testing.T) {
 	require.NoError(t, demo.Load(ctx, s))
 	docs, err := s.Documents(ctx, false)
 	require.NoError(t, err)
-	assert.Len(t, docs, 1)
+	assert.Len(t, docs, 6)
 	for _, p := range demo.People {
 		a, err := s.SignIn(ctx, p.Email, p.Password)
 		require.NoError(t, err)

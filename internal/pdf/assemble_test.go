@@ -140,7 +140,7 @@ func TestRecognisedWordsBecomeInvisibleText(t *testing.T) {
 			turned[i] = w
 		}
 		base, as, err := pdf.Base(&at, pdf.Sources{
-			File:  func(string) ([]byte, error) { return src, nil },
+			File: func(string) ([]byte, error) { return src, nil },
 			Text: func(string) (evidence.Text, error) {
 				return evidence.Text{Place: geom.Identity, Rotate: rotate, Words: turned}, nil
 			},

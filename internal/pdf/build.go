@@ -403,11 +403,11 @@ func (b *builder) kind(x form.Field, d, own, mk types.Dict, r geom.Rect, l looks
 	case form.Button:
 		return b.button(x, d, mk, r, l)
 	}
-	fonts, face, err := b.fontsFor(x.Default)
+	fonts, face, err := b.fontsFor(x.Shown())
 	if err != nil {
 		return err
 	}
-	ap, err := b.appearance(textContent(x.Default, w, h, l, face), r, l, fonts)
+	ap, err := b.appearance(textContent(x.Shown(), w, h, l, face), r, l, fonts)
 	if err != nil {
 		return err
 	}

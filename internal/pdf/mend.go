@@ -134,7 +134,7 @@ func (b *builder) mendOne(w Widget, x form.Field, renamed map[string]string) err
 		if v.Flags = flags; x.Comb > 0 {
 			v.MaxLen = x.Comb
 		}
-		if err := b.setText([]Widget{v}, x.Default); err != nil {
+		if err := b.setText([]Widget{v}, x.Shown()); err != nil {
 			return err
 		}
 	case (x.Kind == form.CheckBox || x.Kind == form.Radio) && was.Default != x.Default:

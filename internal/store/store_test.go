@@ -15,12 +15,20 @@ import (
 
 var ctx = context.Background()
 
+// paper is a document of one page.
+func paper(title, content string, by int64) store.NewDocument {
+	return store.NewDocument{
+		Title: title, Originals: []store.NamedFile{{Name: "b.pdf", Bytes: []byte(content)}}, Files: [][]byte{[]byte(content)},
+		Pages: []form.Page{{ID: "p1", Width: 595, Height: 842, File: "f", N: 1}}, By: by,
+	}
+}
+
 func office(t *testing.T) (s *store.Store, person, doc int64) {
 	t.Helper()
 	s = storetest.Open(t)
 	person, err := s.AddAccount(ctx, "Imke@Example.org", "Imke Maas", "administrator", "secret words")
 	require.NoError(t, err)
-	doc, err = s.AddDocument(ctx, store.NewDocument{Title: "Berth", FileName: "b.pdf", Original: []byte("one"), Source: []byte("one"), Pages: []form.Page{{Width: 595, Height: 842}}, By: person})
+	doc, err = s.AddDocument(ctx, paper("Berth", "one", person))
 	require.NoError(t, err)
 	return s, person, doc
 }
@@ -168,12 +176,54 @@ func TestArchiveAndBringBack(t *testing.T) {
 
 func TestAnIntakeMakesItsDocumentOnce(t *testing.T) {
 	s, who, _ := office(t)
-	id, err := s.AddIntake(ctx, who, "x.pdf", []byte("x"))
+	add := func() int64 {
+		id, err := s.AddIntake(ctx, store.NewIntake{Account: who, Files: []store.NamedFile{{Name: "x.pdf", Bytes: []byte("x")}}})
+		require.NoError(t, err)
+		return id
+	}
+	id := add()
+	require.NoError(t, s.FinishIntake(ctx, id, paper("X", "x", who), 0))
+	require.NoError(t, s.FinishIntake(ctx, id, paper("X", "x", who), 0), "a job that runs twice changes nothing")
+	cancelled := add()
+	require.NoError(t, s.EndIntake(ctx, cancelled, "cancelled", ""))
+	require.NoError(t, s.FinishIntake(ctx, cancelled, paper("Y", "y", who), 0), "a cancelled one makes nothing")
+	require.NoError(t, s.EndIntake(ctx, id, "cancelled", ""))
+	in, err := s.Intake(ctx, id)
 	require.NoError(t, err)
-	n := store.NewDocument{Title: "X", FileName: "x.pdf", Original: []byte("x"), Source: []byte("x"), Pages: []form.Page{{Width: 10, Height: 10}}, By: who}
-	require.NoError(t, s.FinishIntake(ctx, id, n))
-	require.NoError(t, s.FinishIntake(ctx, id, n), "a job that runs twice changes nothing")
+	assert.Equal(t, "done", in.State, "what is done stays done")
 	list, err := s.Documents(ctx, false)
 	require.NoError(t, err)
 	assert.Len(t, list, 2)
+}
+
+func TestEditsOfPagesAndDetailsAreUndone(t *testing.T) {
+	s, who, doc := office(t)
+	_, err := s.Change(ctx, doc, 0, who, "", add("a", 700))
+	require.NoError(t, err)
+	blank := form.Page{Width: 400, Height: 500, File: "g", N: 1}
+	_, err = s.Change(ctx, doc, 1, who, "pages", func(t *form.Template) (form.Edit, error) {
+		return t.InsertPages("inserted a page", 1, []form.Page{blank}, nil)
+	})
+	require.NoError(t, err)
+	d := draft(t, s, doc)
+	require.Len(t, d.Template.Pages, 2)
+	assert.Equal(t, 2, d.Template.Fields[0].Page, "the field travels with its page")
+	_, err = s.Change(ctx, doc, 1, who, "", add("b", 600))
+	require.ErrorIs(t, err, form.ErrClash, "it may be meant for the page that is another one now")
+	_, err = s.Change(ctx, doc, 2, who, "", func(t *form.Template) (form.Edit, error) {
+		return t.Describe(form.Details{Title: "Berths", Language: "en-GB"})
+	})
+	require.NoError(t, err)
+	assert.Equal(t, "Berths", draft(t, s, doc).Template.Details.Title)
+	for range 2 {
+		_, err = s.Undo(ctx, doc, who, false)
+		require.NoError(t, err)
+	}
+	d = draft(t, s, doc)
+	assert.Len(t, d.Template.Pages, 1)
+	assert.Equal(t, 1, d.Template.Fields[0].Page)
+	assert.Empty(t, d.Template.Details.Title)
+	_, err = s.Undo(ctx, doc, who, true)
+	require.NoError(t, err)
+	assert.Len(t, draft(t, s, doc).Template.Pages, 2)
 }

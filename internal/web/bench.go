@@ -224,6 +224,10 @@ func describeField(f form.Field) benchField {
 		says = append(says, "several lines")
 	case f.Kind == form.CheckBox:
 		says = append(says, "check box")
+	case f.Kind == form.Radio:
+		says = append(says, "radio button")
+	case f.Kind == form.Choice:
+		says = append(says, strconv.Itoa(len(f.Options))+" to choose from")
 	case f.Kind == form.Signature:
 		says = append(says, "signature")
 	case f.MaxLen > 0:
@@ -255,6 +259,11 @@ func spine(f form.Field, r geom.Rect) string {
 		return b.String()
 	case f.Kind == form.Button:
 		return fmt.Sprintf("M%.2f %.2fH%.2fV%.2fH%.2fz", x, y0, r.X1, y1, x)
+	case f.Kind == form.Radio:
+		return fmt.Sprintf("M%.2f %.2fa4 4 0 0 0 4 -4h-4z", x, y0+4)
+	case f.Kind == form.Choice:
+		h := r.H() / 3
+		return fmt.Sprintf("M%.2f %.2fh6v%.2fh-2v%.2fh-2v%.2fh-2z", x, y0, h, h, h)
 	case f.Comb > 0:
 		var b strings.Builder
 		for y := y0; y < y1; y += 4 {
@@ -270,7 +279,33 @@ func spine(f form.Field, r geom.Rect) string {
 // kindName is a kind of field as the note names it.
 type kindName struct{ Key, Name string }
 
-var kindNames = []kindName{{"text", "text field"}, {"lines", "text field of several lines"}, {"checkbox", "check box"}, {"signature", "signature field"}, {"button", "button"}}
+var kindNames = []kindName{{"text", "text field"}, {"lines", "text field of several lines"}, {"checkbox", "check box"}, {"radio", "radio button"}, {"choice", "dropdown"}, {"signature", "signature field"}, {"button", "button"}}
+
+// optionLines writes the options of a choice one a line, "label = value" where another
+// value is sent than is shown.
+func optionLines(options []form.Option) string {
+	var out []string
+	for _, o := range options {
+		if o.Export != "" && o.Export != o.Label {
+			out = append(out, o.Label+" = "+o.Export)
+		} else {
+			out = append(out, o.Label)
+		}
+	}
+	return strings.Join(out, "\n")
+}
+
+// optionsFrom reads what optionLines writes.
+func optionsFrom(s string) []form.Option {
+	var out []form.Option
+	for line := range strings.SplitSeq(s, "\n") {
+		label, export, _ := strings.Cut(line, " = ")
+		if label = strings.TrimSpace(label); label != "" {
+			out = append(out, form.Option{Label: label, Export: strings.TrimSpace(export)})
+		}
+	}
+	return out
+}
 
 func kindKey(f form.Field) string {
 	if f.Kind == form.Text && f.Multiline {

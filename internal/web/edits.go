@@ -245,6 +245,10 @@ func set(t *form.Template, ids []string, key, value string) (form.Edit, error) {
 			}
 			return nil
 		})
+	case "options":
+		return t.Set("changed the list of "+who, ids, func(f *form.Field) error { f.Options = optionsFrom(value); return nil })
+	case "export":
+		return t.Set("changed the value of "+who, ids, func(f *form.Field) error { f.Export = value; return nil })
 	case "format", "pattern", "decimals", "style", "message":
 		return setFormat(t, ids, who, key, value)
 	case "caption":
@@ -308,7 +312,7 @@ func changeKind(f *form.Field, to string) error {
 		if f.Multiline {
 			f.Comb = 0
 		}
-	case "checkbox", "signature", "button":
+	case "checkbox", "signature", "button", "radio", "choice":
 		f.Kind = form.Kind(to)
 		f.Multiline, f.Comb, f.MaxLen, f.Format = false, 0, 0, form.Format{}
 	default:
@@ -318,6 +322,12 @@ func changeKind(f *form.Field, to string) error {
 		f.Caption = cmp.Or(f.Caption, "Button")
 	} else {
 		f.Caption, f.Action = "", form.Action{}
+	}
+	if f.Kind != form.Choice {
+		f.Options = nil
+	}
+	if f.Kind != form.CheckBox && f.Kind != form.Radio {
+		f.Export = ""
 	}
 	return nil
 }

@@ -488,4 +488,3 @@ func (s *Server) cancelTask(c *echo.Context) error {
 	}
 	return s.pagesAgain(c, id)
 }
-

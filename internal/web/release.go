@@ -187,4 +187,3 @@ func download(c *echo.Context, name, kind string, b []byte) error {
 	h.Set("Cache-Control", "private, no-cache")
 	return c.Blob(http.StatusOK, kind, b)
 }
-

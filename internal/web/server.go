@@ -311,12 +311,13 @@ var functions = template.FuncMap{
 		}
 		return *p
 	},
-	"picture": pictureURL,
-	"running": func(i store.Intake) intakeView { return intakeView{Intake: i} },
-	"first":  func(name string) string { return strings.SplitN(name, " ", 2)[0] },
-	"join":   strings.Join,
-	"half":   func(v float64) float64 { return v / 2 },
-	"mid":    func(v float64) float64 { return v/2 + 3 },
+	"picture":     pictureURL,
+	"optionlines": optionLines,
+	"running":     func(i store.Intake) intakeView { return intakeView{Intake: i} },
+	"first":       func(name string) string { return strings.SplitN(name, " ", 2)[0] },
+	"join":        strings.Join,
+	"half":        func(v float64) float64 { return v / 2 },
+	"mid":         func(v float64) float64 { return v/2 + 3 },
 	"patterns": func() []string {
 		return []string{"dd.mm.yyyy", "dd/mm/yyyy", "mm/dd/yyyy", "yyyy-mm-dd", "dd.mm.yy"}
 	},

@@ -301,5 +301,5 @@ func TestReleaseAsksForFieldsAndNamesItsFile(t *testing.T) {
 	code, file, h := o.do(req)
 	assert.Equal(t, http.StatusOK, code)
 	assert.True(t, strings.HasPrefix(file, "%PDF-"))
-	assert.Equal(t, `attachment; filename="berth-application-edition-1.pdf"`, h.Get("Content-Disposition"))
+	assert.Equal(t, "attachment; filename=berth-application-edition-1.pdf", h.Get("Content-Disposition"))
 }

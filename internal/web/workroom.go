@@ -189,4 +189,3 @@ func (s *Server) archive(c *echo.Context) error {
 	}
 	return s.documentList(c)
 }
-

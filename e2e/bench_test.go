@@ -129,7 +129,7 @@ func TestPlacingAndOrderingByHand(t *testing.T) {
 func TestDroppingFilesOnTheWorkroom(t *testing.T) {
 	o := openOffice(t)
 	o.signIn()
-	o.must(o.Eval(`fetch("/documents/`+itoa(o.documentID())+`/original").then(r => r.blob()).then(b => {
+	o.must(o.Eval(`fetch("/documents/`+itoa(o.documentID())+`/originals/1").then(r => r.blob()).then(b => {
 		const dt = new DataTransfer();
 		dt.items.add(new File([b], "dropped-form.pdf"));
 		dt.items.add(new File(["a letter"], "letter.pdf"));

@@ -15,6 +15,7 @@ import (
 
 	"zealousmargin.example/demo"
 	"zealousmargin.example/e2e/browser"
+	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web/webtest"
 )
@@ -122,4 +123,16 @@ func run(t *testing.T, name string, args ...string) string {
 	out, err := exec.Command(name, args...).CombinedOutput()
 	require.NoError(t, err, "%s %v: %s", name, args, out)
 	return string(out)
+}
+
+// rewriteText gives a page other recognised words.
+func (o *office) rewriteText(page string, b []byte) {
+	o.t.Helper()
+	ctx := context.Background()
+	sha, err := o.store.KeepFile(ctx, b)
+	require.NoError(o.t, err)
+	_, err = o.store.Change(ctx, o.documentID(), -1, 1, "", func(t *form.Template) (form.Edit, error) {
+		return t.ChangePages("recognised again", []string{page}, func(p *form.Page) { p.Text = sha })
+	})
+	require.NoError(o.t, err)
 }

@@ -101,8 +101,36 @@ func run(address, folder string) error {
 	s.try(func() error { return s.Eval("document.querySelector('.stages a[href$=bring-in]').click()", nil) })
 	s.wait("document.querySelector('.pagerow')")
 	s.shot("bring-in")
+	s.scans()
 	s.open("/")
 	s.wait("document.querySelector('#documents .row')")
 	s.shot("workroom")
 	return s.err
+}
+
+// scans takes the pictures of a scan on its way: its pages, its doubtful words, the
+// scan tray.
+func (s *shooter) scans() {
+	s.open("/scan-tray")
+	s.wait("document.getElementById('scan')")
+	s.shot("scan-tray")
+	s.click("#scan")
+	s.wait("document.querySelector('#intakes .intake')")
+	s.wait("document.querySelector('#intakes a[href$=pages]')")
+	s.click("#intakes a[href$=pages]")
+	s.wait("document.documentElement.dataset.ready && document.getElementById('recognise')")
+	s.click("#recognise")
+	s.wait("document.querySelector('.leafnote a[href$=words]')")
+	s.click(".sheetcard:nth-child(2)")
+	s.wait("!document.getElementById('page-note').hidden")
+	s.shot("pages")
+	s.click("#crop")
+	s.wait("!document.getElementById('cropper').hidden && document.getElementById('crop-picture').complete")
+	s.try(func() error { return s.Drag(60, 130, 420, 620) })
+	s.shot("pages-crop")
+	s.click("#crop-leave")
+	s.click(".leafnote a[href$=words]")
+	s.wait("document.getElementById('word-text')")
+	time.Sleep(time.Second) // the page behind the word is drawn
+	s.shot("words")
 }

@@ -100,6 +100,9 @@ func (w *reader) read(ctx context.Context, in store.Intake, files []store.NamedF
 		all = append2(all, Document(r, files[k:k+1], in.AccountID))
 		scans += r.Scans
 	}
+	if first, _, several := strings.Cut(all.Title, ", sheet 1"); several {
+		all.Title = first
+	}
 	return all, scans, nil
 }
 

@@ -171,7 +171,7 @@ func evenLight(p *image.RGBA, s light) {
 		row := p.Pix[y*p.Stride : y*p.Stride+4*w]
 		for x := range w {
 			fx := 2*(float64(x)+0.5)/float64(w) - 1
-			k := 250 / math.Max(30, s.at(fx, fy))
+			k := 264 / math.Max(30, s.at(fx, fy)) // paper becomes white, with its grain
 			for c := range 3 {
 				row[4*x+c] = uint8(math.Min(255, float64(row[4*x+c])*k))
 			}

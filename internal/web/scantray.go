@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -60,7 +61,7 @@ func (s *Server) scan(c *echo.Context) error {
 	r := standin.Request{Device: c.FormValue("device"), DPI: number(c.FormValue("dpi"), 200), Colour: standin.Colour(c.FormValue("colour")), Source: standin.Source(c.FormValue("source"))}
 	n := store.NewIntake{Account: account(c).ID}
 	err = s.scanner.Scan(ctx, r, func(page []byte) error {
-		n.Files = append(n.Files, store.NamedFile{Name: fmt.Sprintf("scan-%d.png", len(n.Files)+1), Bytes: page})
+		n.Files = append(n.Files, store.NamedFile{Name: fmt.Sprintf("Scanned %s, sheet %d.png", time.Now().Format("2 January 15.04"), len(n.Files)+1), Bytes: page})
 		return nil
 	})
 	if err == nil && len(n.Files) == 0 {

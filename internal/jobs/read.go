@@ -17,6 +17,7 @@ import (
 // readArgs asks for uploaded files to be read.
 type readArgs struct {
 	Intake   int64  `json:"intake" river:"unique"`
+	Try      string `json:"try,omitempty" river:"unique"` // another one for each password
 	Password string `json:"password,omitempty"`
 }
 
@@ -31,7 +32,14 @@ type reader struct {
 
 // Read queues an intake for reading.
 func (q *Queue) Read(ctx context.Context, id int64, password string) error {
-	job, err := q.put(ctx, readArgs{Intake: id, Password: password})
+	if err := q.store.ReopenIntake(ctx, id); err != nil {
+		return err
+	}
+	args := readArgs{Intake: id, Password: password}
+	if password != "" {
+		args.Try = form.NewID()
+	}
+	job, err := q.put(ctx, args)
 	if err != nil {
 		return err
 	}

@@ -123,7 +123,13 @@ func (s *Store) WaitingIntakes(ctx context.Context) ([]int64, error) {
 
 // IntakeJob keeps the number of the job that reads an intake.
 func (s *Store) IntakeJob(ctx context.Context, id, job int64) error {
-	return s.one(ctx, `update intakes set job_id = $2, state = case when state = 'locked' then 'waiting' else state end where id = $1`, id, job)
+	return s.one(ctx, `update intakes set job_id = $2 where id = $1`, id, job)
+}
+
+// ReopenIntake lets a locked file be read again.
+func (s *Store) ReopenIntake(ctx context.Context, id int64) error {
+	_, err := s.db.ExecContext(ctx, `update intakes set state = 'waiting', problem = '', step = 'waiting for its turn' where id = $1 and state = 'locked'`, id)
+	return err
 }
 
 // IntakeStep says how far the reading is. It returns ErrMissing when the intake has

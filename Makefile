@@ -4,7 +4,7 @@ GO ?= go
 BIN := bin/zealous-margin
 SOURCES := $(shell find cmd internal demo -name '*.go' -o -name '*.html' -o -name '*.js' -o -name '*.css' -o -name '*.sql') go.mod go.sum
 
-.PHONY: demo demo-reset test bench lint css screenshots build
+.PHONY: demo demo-reset test fuzz bench lint css screenshots build
 
 build: $(BIN)
 
@@ -23,6 +23,10 @@ demo-reset: ## throw the demo office's data away and start afresh
 
 test: node_modules ## all tests, with databases of their own
 	@scripts/postgres test 5480 $(GO) test -count=1 -timeout 25m ./...
+	$(GO) test -run '^$$' -fuzz FuzzBringIn -fuzztime 5s ./internal/intake
+
+fuzz: node_modules ## feed bringing in with broken files, for an hour unless FUZZTIME says otherwise
+	$(GO) test -run '^$$' -fuzz FuzzBringIn -fuzztime $(or $(FUZZTIME),1h) ./internal/intake
 
 bench: node_modules $(BIN) ## print the measurements
 	@scripts/postgres test 5480 $(BIN) bench

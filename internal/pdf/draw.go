@@ -6,6 +6,8 @@ import (
 	"image"
 	"image/png"
 	"math"
+	"runtime"
+	"sync"
 
 	"github.com/klippa-app/go-pdfium/enums"
 	"github.com/klippa-app/go-pdfium/requests"
@@ -72,6 +74,9 @@ func (d *Doc) RenderPage(as form.Page, scale float64) (*image.RGBA, error) {
 	// The engine starts from the file's page as shown, in points, y downwards.
 	m := geom.FromView(p.Width, p.Height, p.Rotate).Then(as.Placing()).Then(geom.ToView(as.Width, as.Height, as.Rotate)).
 		Then(geom.Matrix{float64(w) / vw, 0, 0, float64(h) / vh, 0, 0})
+	if (m[1] != 0 && m[0] != 0) && d.Pictured(as.N) { // the engine turns large pictures slowly
+		return d.warped(as, m, w, h)
+	}
 	bm, err := d.in.FPDFBitmap_Create(&requests.FPDFBitmap_Create{Width: w, Height: h, Alpha: 1})
 	if err != nil {
 		return nil, fmt.Errorf("page %d cannot be drawn: %w", as.N, err)
@@ -96,6 +101,63 @@ func (d *Doc) RenderPage(as form.Page, scale float64) (*image.RGBA, error) {
 	img := image.NewRGBA(image.Rect(0, 0, w, h))
 	copy(img.Pix, buf.Buffer)
 	return img, nil
+}
+
+// warped draws the file's page as it is there, and turns the picture. M takes points of
+// the page as shown to pixels of the result.
+func (d *Doc) warped(as form.Page, m geom.Matrix, w, h int) (*image.RGBA, error) {
+	scale := m.Scale()
+	src, err := d.Render(as.N, scale)
+	if err != nil {
+		return nil, err
+	}
+	p := d.pages[as.N-1]
+	vw, vh := p.ViewSize()
+	b := src.Bounds()
+	back, ok := geom.Matrix{vw / float64(b.Dx()), 0, 0, vh / float64(b.Dy()), 0, 0}.Then(m).Inverse()
+	if !ok {
+		return nil, fmt.Errorf("page %d cannot be laid like this", as.N)
+	}
+	out := image.NewRGBA(image.Rect(0, 0, w, h))
+	var wg sync.WaitGroup
+	for part := range runtime.NumCPU() {
+		wg.Go(func() {
+			for y := part; y < h; y += runtime.NumCPU() {
+				warpRow(out, src, back, y)
+			}
+		})
+	}
+	wg.Wait()
+	return out, nil
+}
+
+// warpRow fills a row of dst from src, bilinearly, in steps of 1/256 of a pixel. Back
+// takes places in dst to places in src; beyond src there is white.
+func warpRow(dst, src *image.RGBA, back geom.Matrix, y int) {
+	w, sw, sh := dst.Rect.Dx(), src.Rect.Dx(), src.Rect.Dy()
+	row := dst.Pix[y*dst.Stride : y*dst.Stride+4*w]
+	const one = 1 << 16
+	start := back.Apply(geom.Point{X: 0.5, Y: float64(y) + 0.5})
+	fx, fy := int64((start.X-0.5)*one), int64((start.Y-0.5)*one)
+	dx, dy := int64(back[0]*one), int64(back[1]*one)
+	for x := range w {
+		ix, iy := int(fx>>16), int(fy>>16)
+		at := row[4*x : 4*x+4 : 4*x+4]
+		if ix < 0 || iy < 0 || ix+1 >= sw || iy+1 >= sh {
+			at[0], at[1], at[2], at[3] = 255, 255, 255, 255
+		} else {
+			u, v := uint32(fx>>8)&255, uint32(fy>>8)&255
+			a := src.Pix[iy*src.Stride+4*ix:]
+			b := src.Pix[(iy+1)*src.Stride+4*ix:]
+			k00, k10, k01, k11 := (256-u)*(256-v), u*(256-v), (256-u)*v, u*v
+			for c := range 3 {
+				at[c] = uint8((uint32(a[c])*k00 + uint32(a[c+4])*k10 + uint32(b[c])*k01 + uint32(b[c+4])*k11) >> 16)
+			}
+			at[3] = 255
+		}
+		fx += dx
+		fy += dy
+	}
 }
 
 // PNG packs a drawn page.

@@ -11,7 +11,7 @@ import (
 )
 
 func benchCommand() *cobra.Command {
-	var forms, database, samples string
+	var forms, database, samples, overlays, only string
 	var fiveHundred bool
 	c := &cobra.Command{
 		Use: "bench", Short: "Print the measurements", Args: args(0, "[--forms FOLDER] [--samples FOLDER] [--database URL]"),
@@ -19,11 +19,15 @@ func benchCommand() *cobra.Command {
 			if fiveHundred {
 				return bench.FiveHundred(c.Context(), os.Stdout)
 			}
+			if only == "finding" || only == "typeset" {
+				return bench.Finding(c.Context(), os.Stdout, overlays, only == "finding")
+			}
 			if samples == "" {
 				samples = bench.Samples("github.com/pdfcpu/pdfcpu", "pkg/testdata")
 			}
 			for _, step := range []func(context.Context, io.Writer) error{
 				func(_ context.Context, w io.Writer) error { return bench.Forms(w, forms) },
+				func(ctx context.Context, w io.Writer) error { return bench.Finding(ctx, w, overlays, true) },
 				func(ctx context.Context, w io.Writer) error { return bench.Edits(ctx, w, database) },
 				func(ctx context.Context, w io.Writer) error { return bench.FirstPage(ctx, w, database) },
 				func(_ context.Context, w io.Writer) error { return bench.Memory(w, os.Args[0]) },
@@ -40,6 +44,8 @@ func benchCommand() *cobra.Command {
 	c.Flags().StringVar(&forms, "forms", "node_modules/pdf2json/test/data", "a folder of PDF forms with fields")
 	c.Flags().StringVar(&samples, "samples", "", "a folder of PDF files that other programs made (default: those of a Go module)")
 	c.Flags().StringVar(&database, "database", os.Getenv("ZM_DATABASE_URL"), "PostgreSQL address (or ZM_DATABASE_URL)")
+	c.Flags().StringVar(&overlays, "overlays", "", "a folder for pictures of truth and finds, worst first")
+	c.Flags().StringVar(&only, "only", "", "measure finding only: finding, or typeset without the scans")
 	c.Flags().BoolVar(&fiveHundred, "five-hundred", false, "only the work of which the memory is measured")
 	_ = c.Flags().MarkHidden("five-hundred") // fails for unknown flags only
 	return c

@@ -43,6 +43,7 @@ type Builder struct {
 	page  Page
 	glyph []glyph
 	words []Word
+	dots  []Word
 }
 
 type glyph struct {
@@ -192,7 +193,8 @@ func (b *Builder) Page() *Page {
 	p.V = joinRules(p.V)
 	slices.SortFunc(p.H, func(a, b Rule) int { return cmp.Or(cmp.Compare(b.At, a.At), cmp.Compare(a.From, b.From)) })
 	slices.SortFunc(p.V, func(a, b Rule) int { return cmp.Or(cmp.Compare(a.At, b.At), cmp.Compare(a.From, b.From)) })
-	p.Words = append(words(b.glyph), b.words...)
+	p.Words = words(b.glyph)
+	b.settleWords()
 	p.Lines = lines(p.Words)
 	return p
 }

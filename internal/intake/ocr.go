@@ -175,3 +175,23 @@ func dropNoise(in []evidence.Word) []evidence.Word {
 		return t == "" && w.Doubt > 0.2 || strings.Trim(w.Text, "|_—–¦ ") == "" || w.Doubt > 0.75 && len([]rune(w.Text)) <= 2
 	})
 }
+
+// Evidence reads what is on a page of a draft, recognising its text first where it is a
+// scan and that is asked for. It tells how many words there are, and how long it took
+// without recognising.
+func Evidence(ctx context.Context, doc *pdf.Doc, page form.Page, recognise bool) (ev *evidence.Page, words int, took time.Duration, err error) {
+	var text *evidence.Text
+	if page.Scan && recognise {
+		t, err := Recognise(ctx, doc, page, 0, "eng")
+		if err != nil {
+			return nil, 0, 0, err
+		}
+		text = &t
+	}
+	start := time.Now()
+	ev, err = doc.EvidenceOf(page, text)
+	if err != nil {
+		return nil, 0, 0, err
+	}
+	return ev, len(ev.Words), time.Since(start), nil
+}

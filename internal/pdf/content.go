@@ -11,6 +11,7 @@ import (
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/scan"
 )
 
 // maxDepth bounds how deep form XObjects may nest; deeper is taken for an attack.
@@ -28,12 +29,22 @@ func (d *Doc) Evidence(n int) (*evidence.Page, error) {
 	return d.EvidenceOf(as, nil)
 }
 
+// ScanDPI is the resolution at which the marks of a scan are looked for.
+const ScanDPI = 200.0
+
 // EvidenceOf reads the content of a page of a draft whose file this is. Text, when
 // not nil, is what was recognised on the page.
 func (d *Doc) EvidenceOf(as form.Page, text *evidence.Text) (*evidence.Page, error) {
 	b, err := d.marks(as)
 	if err != nil {
 		return nil, err
+	}
+	if as.Scan { // what is drawn on it is in its picture
+		img, err := d.RenderPage(as, ScanDPI/72)
+		if err != nil {
+			return nil, err
+		}
+		b.Pixels(scan.Gray(img))
 	}
 	if text != nil {
 		toView, _ := geom.Upright(as.Width, as.Height, as.Rotate)

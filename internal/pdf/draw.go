@@ -106,6 +106,13 @@ func (d *Doc) RenderPage(as form.Page, scale float64) (*image.RGBA, error) {
 // warped draws the file's page as it is there, and turns the picture. M takes points of
 // the page as shown to pixels of the result.
 func (d *Doc) warped(as form.Page, m geom.Matrix, w, h int) (*image.RGBA, error) {
+	if k := m.Scale(); k < 1.2 && w < 1000 && h < 1400 { // thin rules would break: draw larger, then take means
+		large, err := d.warped(as, m.Then(geom.Matrix{3, 0, 0, 3, 0, 0}), 3*w, 3*h)
+		if err != nil {
+			return nil, err
+		}
+		return shrunk(large, 3), nil
+	}
 	scale := m.Scale()
 	src, err := d.Render(as.N, scale)
 	if err != nil {
@@ -129,6 +136,27 @@ func (d *Doc) warped(as form.Page, m geom.Matrix, w, h int) (*image.RGBA, error)
 	}
 	wg.Wait()
 	return out, nil
+}
+
+// shrunk is a picture n times smaller, each pixel the mean of n by n.
+func shrunk(src *image.RGBA, n int) *image.RGBA {
+	w, h := src.Rect.Dx()/n, src.Rect.Dy()/n
+	out := image.NewRGBA(image.Rect(0, 0, w, h))
+	for y := range h {
+		for x := range w {
+			var sum [4]int
+			for dy := range n {
+				row := src.Pix[(y*n+dy)*src.Stride+4*x*n:]
+				for i := range 4 * n {
+					sum[i%4] += int(row[i])
+				}
+			}
+			for c := range 4 {
+				out.Pix[y*out.Stride+4*x+c] = uint8(sum[c] / (n * n))
+			}
+		}
+	}
+	return out
 }
 
 // warpRow fills a row of dst from src, bilinearly, in steps of 1/256 of a pixel. Back

@@ -1,0 +1,74 @@
+package evidence
+
+import (
+	"image"
+	"strings"
+
+	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/scan"
+)
+
+// Pixels adds the drawn marks of a picture that shows the whole page upright: rules,
+// small boxes and circles, rows of dots, shaded areas. Words are recognised elsewhere
+// and added by [Builder.Word].
+func (b *Builder) Pixels(g *image.Gray) {
+	w, h := float64(g.Rect.Dx()), float64(g.Rect.Dy())
+	if w < 1 || h < 1 {
+		return
+	}
+	kx, ky := b.page.Width/w, b.page.Height/h
+	m := scan.FindMarks(g, 72/kx)
+	rect := func(p scan.Part) geom.Rect {
+		return geom.Rect{X0: float64(p.X0) * kx, X1: float64(p.X1) * kx, Y0: b.page.Height - float64(p.Y1)*ky, Y1: b.page.Height - float64(p.Y0)*ky}
+	}
+	for _, p := range m.Across {
+		r := rect(p)
+		b.page.H = append(b.page.H, Rule{Horizontal: true, From: r.X0, To: r.X1, At: r.Mid().Y, Thick: min(r.H(), 2)})
+	}
+	for _, p := range m.Down {
+		r := rect(p)
+		b.page.V = append(b.page.V, Rule{From: r.Y0, To: r.Y1, At: r.Mid().X, Thick: min(r.W(), 2)})
+	}
+	for _, p := range m.Squares {
+		b.page.Boxes = append(b.page.Boxes, Box{Rect: rect(p), Stroked: true, Tone: -1})
+	}
+	for _, p := range m.Circles {
+		b.page.Boxes = append(b.page.Boxes, Box{Rect: rect(p), Stroked: true, Tone: -1, Round: true})
+	}
+	for _, t := range m.Tints {
+		b.page.Boxes = append(b.page.Boxes, Box{Rect: rect(t.Part), Tone: t.Tone})
+	}
+	for _, p := range m.Dots {
+		r := rect(p)
+		b.dots = append(b.dots, Word{Text: strings.Repeat(".", p.Area), Rect: r, Base: r.Y0, Size: 10})
+	}
+}
+
+// settleWords keeps the words that were recognised and the rows of dots that were
+// seen: what recognition made of dots, boxes and rules is dropped.
+func (b *Builder) settleWords() {
+	if len(b.words) == 0 && len(b.dots) == 0 {
+		return
+	}
+	var kept []Word
+	for _, w := range b.words {
+		if w.Doubt == 0 { // confirmed by a person, or typeset
+			kept = append(kept, w)
+			continue
+		}
+		covered := false
+		for _, d := range b.dots {
+			covered = covered || d.Rect.Inset(-1).Intersect(w.Rect).Area() > 0.5*w.Rect.Area() && len(strings.Trim(w.Text, ".,…_-—· ")) < 3
+		}
+		for _, x := range b.page.Boxes {
+			if x.Stroked && x.Rect.W() < 18 && x.Rect.H() < 18 {
+				covered = covered || x.Rect.Inset(-1.5).Covers(w.Rect, 1) && len([]rune(w.Text)) <= 2
+			}
+		}
+		if !covered {
+			kept = append(kept, w)
+		}
+	}
+	b.page.Words = append(b.page.Words, kept...)
+	b.page.Words = append(b.page.Words, b.dots...)
+}

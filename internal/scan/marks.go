@@ -1,0 +1,336 @@
+package scan
+
+import (
+	"cmp"
+	"image"
+	"math"
+	"slices"
+)
+
+// Marks are the drawn marks on a picture of a page: what is not type. Boxes are in
+// pixels, X1 and Y1 beyond the last.
+type Marks struct {
+	Across, Down []Part // lines
+	Squares      []Part // small empty boxes
+	Circles      []Part // small empty circles
+	Dots         []Part // rows of dots that lead the eye; Area is how many
+	Tints        []Tint
+}
+
+// Tint is a shaded area, or a white one inside a shaded one.
+type Tint struct {
+	Part
+	Tone float64 // 0 black to 1 white
+}
+
+// FindMarks finds the drawn marks of a page at a resolution in dots per inch.
+func FindMarks(g *image.Gray, dpi float64) Marks {
+	px := func(pt float64) int { return max(1, int(math.Round(pt*dpi/72))) }
+	ink := Threshold(g)
+	var m Marks
+	m.Across = lines(ink, px(14), px(3.2), px(1.1))
+	m.Down = flipped(lines(ink.transposed(), px(8), px(3.2), px(1.1)))
+	parts := ink.Connect().Parts
+	m.Squares, m.Circles = hollow(ink, parts, px(5), px(17.5))
+	m.Dots = dotRows(parts, px(2.4), px(7.5))
+	m.Tints = tints(g, dpi)
+	return m
+}
+
+func (k *Ink) transposed() *Ink {
+	out := &Ink{W: k.H, H: k.W, Pix: make([]uint8, len(k.Pix))}
+	const block = 32 // both pictures are walked in squares that stay in the cache
+	for by := 0; by < k.H; by += block {
+		for bx := 0; bx < k.W; bx += block {
+			for y := by; y < min(by+block, k.H); y++ {
+				for x := bx; x < min(bx+block, k.W); x++ {
+					out.Pix[x*k.H+y] = k.Pix[y*k.W+x]
+				}
+			}
+		}
+	}
+	return out
+}
+
+func flipped(ps []Part) []Part {
+	for i, p := range ps {
+		ps[i] = Part{p.Y0, p.X0, p.Y1, p.X1, p.Area}
+	}
+	return ps
+}
+
+// lines finds lines across: runs of ink at least so long, with gaps closed, that form
+// pieces no thicker than thick.
+func lines(k *Ink, long, thick, gap int) []Part {
+	only := &Ink{W: k.W, H: k.H, Pix: make([]uint8, len(k.Pix))}
+	for y := range k.H {
+		row := k.Pix[y*k.W : (y+1)*k.W]
+		start, last := -1, -1
+		close := func() {
+			if start >= 0 && last+1-start >= long {
+				for x := start; x <= last; x++ {
+					only.Pix[y*k.W+x] = 1
+				}
+			}
+			start = -1
+		}
+		for x, v := range row {
+			if v == 0 {
+				if start >= 0 && x-last > gap {
+					close()
+				}
+				continue
+			}
+			if start < 0 {
+				start = x
+			}
+			last = x
+		}
+		close()
+	}
+	var out []Part
+	for _, p := range only.Connect().Parts {
+		if p.H() <= thick+p.W()/250 && p.W() >= 3*p.H() { // long lines may lean a little
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+// hollow finds small empty squares and circles among the pieces of ink.
+func hollow(k *Ink, parts []Part, least, most int) (squares, circles []Part) {
+	const cell = 64
+	grid := map[[2]int][]Part{}
+	for _, p := range parts {
+		at := [2]int{p.X0 / cell, p.Y0 / cell}
+		grid[at] = append(grid[at], p)
+	}
+	beside := func(p Part, reach int) bool { // a letter of the same word
+		for gx := (p.X0 - 3*most) / cell; gx <= (p.X1+reach)/cell; gx++ {
+			for gy := (p.Y0 - most) / cell; gy <= p.Y1/cell; gy++ {
+				for _, o := range grid[[2]int{gx, gy}] {
+					if o == p || o.H() < p.H()/3 || o.H() > 3*p.H() {
+						continue
+					}
+					gap := max(o.X0-p.X1, p.X0-o.X1)
+					if gap < reach && gap > -2 && min(o.Y1, p.Y1)-max(o.Y0, p.Y0) > p.H()/2 {
+						return true
+					}
+				}
+			}
+		}
+		return false
+	}
+	for _, p := range parts {
+		w, h := p.W(), p.H()
+		if w < least || h < least || w > most || h > most || 10*max(w, h) > 14*min(w, h) || 2*p.Area > w*h {
+			continue
+		}
+		inside := k.count(p.X0+w/4, p.Y0+h/4, p.X1-w/4, p.Y1-h/4)
+		if 20*inside > w*h/4 {
+			continue
+		}
+		top, bottom := k.side(p, false, false), k.side(p, false, true)
+		left, right := k.side(p, true, false), k.side(p, true, true)
+		switch corner := k.corners(p); {
+		case min(top, bottom, left, right) >= 0.85 && corner >= 3:
+			squares = append(squares, p)
+		case corner == 0 && min(top, bottom, left, right) >= 0.2 && k.ring(p) >= 0.85 && !beside(p, max(2, w/4)) && w >= least*3/2:
+			circles = append(circles, p)
+		}
+	}
+	return squares, circles
+}
+
+func (k *Ink) count(x0, y0, x1, y1 int) int {
+	n := 0
+	for y := y0; y < y1; y++ {
+		for x := x0; x < x1; x++ {
+			if k.At(x, y) {
+				n++
+			}
+		}
+	}
+	return n
+}
+
+// side is the share of an edge of a box that has ink within a fifth of its size.
+func (k *Ink) side(p Part, upright, far bool) float64 {
+	deep := max(2, min(p.W(), p.H())/5)
+	length := p.W()
+	if upright {
+		length = p.H()
+	}
+	n := 0
+	for i := range length {
+		for d := range deep {
+			x, y := p.X0+i, p.Y0+d
+			if far {
+				y = p.Y1 - 1 - d
+			}
+			if upright {
+				x, y = p.X0+d, p.Y0+i
+				if far {
+					x = p.X1 - 1 - d
+				}
+			}
+			if k.At(x, y) {
+				n++
+				break
+			}
+		}
+	}
+	return float64(n) / float64(length)
+}
+
+// corners counts the corners of a box that have ink.
+func (k *Ink) corners(p Part) int {
+	d := max(2, min(p.W(), p.H())/8)
+	n := 0
+	for _, c := range [4][2]int{{p.X0, p.Y0}, {p.X1 - d, p.Y0}, {p.X0, p.Y1 - d}, {p.X1 - d, p.Y1 - d}} {
+		if k.count(c[0], c[1], c[0]+d, c[1]+d) > 0 {
+			n++
+		}
+	}
+	return n
+}
+
+// ring is the share of a circle's circumference that has ink.
+func (k *Ink) ring(p Part) float64 {
+	cx, cy := float64(p.X0+p.X1)/2, float64(p.Y0+p.Y1)/2
+	n := 0
+	const steps = 48
+	for i := range steps {
+		sin, cos := math.Sincos(2 * math.Pi * float64(i) / steps)
+		for _, r := range []float64{0.5, 0.46, 0.42, 0.38} {
+			if k.At(int(cx+cos*r*float64(p.W())), int(cy+sin*r*float64(p.H()))) {
+				n++
+				break
+			}
+		}
+	}
+	return float64(n) / steps
+}
+
+// dotRows finds rows of at least eight dots, evenly spaced.
+func dotRows(parts []Part, most, gap int) []Part {
+	var dots []Part
+	for _, p := range parts {
+		if p.W() <= most && p.H() <= most {
+			dots = append(dots, p)
+		}
+	}
+	slices.SortFunc(dots, func(a, b Part) int { return cmp.Or(cmp.Compare(a.Y1, b.Y1), cmp.Compare(a.X0, b.X0)) })
+	var rows [][]Part
+	for _, d := range dots {
+		placed := false
+		for i := len(rows) - 1; i >= 0 && i >= len(rows)-30; i-- {
+			if last := rows[i][0]; abs(last.Y1-d.Y1) <= max(1, most/3) {
+				rows[i] = append(rows[i], d)
+				placed = true
+				break
+			}
+		}
+		if !placed {
+			rows = append(rows, []Part{d})
+		}
+	}
+	var out []Part
+	for _, row := range rows {
+		slices.SortFunc(row, func(a, b Part) int { return cmp.Compare(a.X0, b.X0) })
+		for i := 0; i < len(row); {
+			j := i + 1
+			p := row[i]
+			for j < len(row) && row[j].X0-row[j-1].X1 <= gap {
+				p.X1, p.Y0, p.Y1 = max(p.X1, row[j].X1), min(p.Y0, row[j].Y0), max(p.Y1, row[j].Y1)
+				j++
+			}
+			if p.Area = j - i; p.Area >= 8 {
+				out = append(out, p)
+			}
+			i = j
+		}
+	}
+	return out
+}
+
+// tints finds large shaded areas and the white rectangles in them. The picture is
+// looked at coarsely, so that type does not count.
+func tints(g *image.Gray, dpi float64) []Tint {
+	n := 0
+	for d := dpi; d > 60; d /= 2 {
+		n++
+	}
+	small := Shrink(g, n)
+	w, h := small.Rect.Dx(), small.Rect.Dy()
+	paper := paperTone(small)
+	shaded, white := &Ink{W: w, H: h, Pix: make([]uint8, w*h)}, &Ink{W: w, H: h, Pix: make([]uint8, w*h)}
+	for y := range h {
+		for x := range w {
+			v := int(small.Pix[y*small.Stride+x])
+			if v < paper-7 && v > 120 {
+				shaded.Pix[y*w+x] = 1
+			} else if v >= paper-7 {
+				white.Pix[y*w+x] = 1
+			}
+		}
+	}
+	var out []Tint
+	up := 1 << n
+	scale := func(p Part) Part { return Part{p.X0 * up, p.Y0 * up, p.X1 * up, p.Y1 * up, p.Area * up * up} }
+	var grounds []Part
+	for _, p := range shaded.Connect().Parts {
+		if p.W() < w/20 || p.H() < 6 || 10*p.Area < 4*p.W()*p.H() {
+			continue
+		}
+		grounds = append(grounds, p)
+		out = append(out, Tint{scale(p), toneOf(small, shaded, p)})
+	}
+	for _, p := range white.Connect().Parts {
+		inside := slices.ContainsFunc(grounds, func(o Part) bool {
+			return p.X0 > o.X0 && p.X1 < o.X1 && p.Y0 > o.Y0 && p.Y1 < o.Y1
+		})
+		if inside && p.W() >= 6 && p.H() >= 6 && 10*p.Area >= 8*p.W()*p.H() {
+			out = append(out, Tint{scale(p), 1})
+		}
+	}
+	return out
+}
+
+// paperTone is the most frequent of the light tones.
+func paperTone(g *image.Gray) int {
+	var hist [256]int
+	for _, v := range g.Pix {
+		hist[v]++
+	}
+	best := 255
+	for v := 255; v > 200; v-- {
+		if hist[v] > hist[best] {
+			best = v
+		}
+	}
+	// A tinted form is mostly tint: white is what is lighter than that, if there is much.
+	above := 0
+	for v := 255; v > best+6; v-- {
+		above += hist[v]
+	}
+	if 25*above > len(g.Pix) {
+		return 252
+	}
+	return best
+}
+
+func toneOf(g *image.Gray, k *Ink, p Part) float64 {
+	var v []int
+	for y := p.Y0; y < p.Y1; y += 2 {
+		for x := p.X0; x < p.X1; x += 2 {
+			if k.At(x, y) {
+				v = append(v, int(g.Pix[y*g.Stride+x]))
+			}
+		}
+	}
+	if len(v) == 0 {
+		return 1
+	}
+	return float64(median(v)) / 255
+}

@@ -68,15 +68,18 @@ func Detect(b []byte) (Pages, error) {
 			return Pages{}, err
 		}
 		page := Page{Page: i + 1, Width: p.Width, Height: p.Height, Fields: []Field{}}
+		groups := map[string]string{} // names of this page's radio groups
 		for _, f := range detect.Page(ev) {
 			if f.Confidence < form.LikelyFrom {
 				continue
 			}
-			name := form.FreeName(f.Name, taken)
-			taken[name] = true
-			group := ""
+			name, group := groups[f.Name], ""
+			if f.Kind != form.Radio || name == "" {
+				name = form.FreeName(f.Name, taken)
+				taken[name] = true
+			}
 			if f.Kind == form.Radio {
-				group = name
+				groups[f.Name], group = name, name
 			}
 			page.Fields = append(page.Fields, Field{
 				Type: f.Kind, Rect: f.Rect, Name: name, Label: f.Label, Group: group, Multiline: f.Multiline,

@@ -121,7 +121,7 @@ func compareTruth(finds []detect.Find, truth []sheets.Truth) tally {
 		if f.Kind == w.Kind {
 			t.kind++
 		}
-		if meaningful(f.Name, w.Words) {
+		if meaningful(f.Name, w.Words) || w.Group != "" && meaningful(f.Name, w.Group) {
 			t.named++
 		}
 		if w.Comb > 0 {

@@ -36,7 +36,9 @@ type Find struct {
 	Label      string // the printed words
 	Multiline  bool
 	Comb       int    // printed cells; 0 when it is not a comb
-	Format     string // what the wording asks for: "date", "number", "phone", "email", or empty
+	Format     string // what the wording asks for: see formatOf
+	Group      string // the question that radio buttons answer; buttons of one group share Name
+	Export     string // of a radio button
 	Confidence float64
 	Evidence   string
 }
@@ -45,7 +47,7 @@ type Find struct {
 func (f Find) Field(n int) form.Field {
 	return form.Field{
 		ID: form.NewID(), Page: n, Rect: f.Rect, Kind: f.Kind, Name: f.Name, Tooltip: f.Tooltip, Label: f.Label,
-		Multiline: f.Multiline, Comb: f.Comb, MaxLen: f.Comb,
+		Multiline: f.Multiline, Comb: f.Comb, MaxLen: f.Comb, Export: f.Export,
 		Find: &form.Find{Confidence: f.Confidence, Evidence: f.Evidence, Looks: f.Format},
 	}
 }
@@ -64,6 +66,7 @@ type candidate struct {
 	beside    bool    // the blank part of a cell or line that begins with words
 	free      float64 // how high it is blank
 	divider   bool    // a rule as wide as the text
+	round     bool    // a circle, or round brackets
 }
 
 // showFrom is the confidence below which a candidate is not even worth a look.
@@ -121,6 +124,7 @@ func examine(ev *evidence.Page) *finder {
 	f.findSlots()
 	f.findWhite()
 	f.findLeaders()
+	f.stackRules()
 	f.judgeTables()
 	return f
 }
@@ -128,47 +132,58 @@ func examine(ev *evidence.Page) *finder {
 // settle labels the candidates, keeps the best of those that overlap, and drops
 // what is left without any sign of being a field.
 func (f *finder) settle() []Find {
-	type labelled struct {
-		candidate
-		label label
-		conf  float64
-	}
-	var all []labelled
+	var all []settled
 	for _, c := range f.cands {
 		l := f.labelFor(c)
-		all = append(all, labelled{c, l, f.confidence(c, l)})
+		all = append(all, settled{candidate: c, label: l, conf: f.confidence(c, l), kind: c.kind})
 	}
-	slices.SortStableFunc(all, func(a, b labelled) int { return cmp.Compare(b.conf, a.conf) })
-	var out []Find
+	slices.SortStableFunc(all, func(a, b settled) int { return cmp.Compare(b.conf, a.conf) })
+	var best []settled
 	for _, c := range all {
 		if c.conf < showFrom || c.rect.W() < form.MinSide || c.rect.H() < form.MinSide {
 			continue
 		}
-		if slices.ContainsFunc(out, func(o Find) bool {
-			common := o.Rect.Intersect(c.rect).Area()
-			return common > 0.3*math.Min(o.Rect.Area(), c.rect.Area())
+		if slices.ContainsFunc(best, func(o settled) bool {
+			common := o.rect.Intersect(c.rect).Area()
+			return common > 0.3*math.Min(o.rect.Area(), c.rect.Area())
 		}) {
 			continue
 		}
-		kind := c.kind
-		if kind == form.Text && isSignature(c.label.text) && c.comb == 0 && c.how != fromWhite && c.rect.W() >= 60 {
-			kind = form.Signature
-			if c.how == fromRule { // a hand needs more room than a line of type
-				c.rect.Y1 = c.rect.Y0 + math.Max(c.rect.H(), math.Min(24, c.free-1))
-			}
-		}
-		find := Find{
-			Kind: kind, Rect: c.rect.Rounded(), Label: c.label.text, Multiline: c.multiline, Comb: c.comb,
-			Confidence: math.Round(c.conf*100) / 100, Evidence: c.evidence(c.label),
-		}
-		if kind == form.Text {
-			find.Format = formatOf(c.label.text)
-		}
-		find.Tooltip = tooltip(c.label)
-		find.Name = nameFrom(c.label)
-		out = append(out, find)
+		best = append(best, c)
+	}
+	f.choices(best)
+	out := make([]Find, 0, len(best))
+	for _, c := range best {
+		out = append(out, f.find(c))
 	}
 	return out
+}
+
+// find makes a find of a settled candidate.
+func (f *finder) find(c settled) Find {
+	kind := c.kind
+	if kind == form.Text && isSignature(c.label.text) && c.comb == 0 && c.how != fromWhite && c.rect.W() >= 60 {
+		kind = form.Signature
+		if c.how == fromRule { // a hand needs more room than a line of type
+			c.rect.Y1 = c.rect.Y0 + math.Max(c.rect.H(), math.Min(24, c.free-1))
+		}
+	}
+	find := Find{
+		Kind: kind, Rect: c.rect.Rounded(), Label: c.label.text, Multiline: c.multiline, Comb: c.comb,
+		Confidence: math.Round(c.conf*100) / 100, Evidence: c.evidence(c.label),
+	}
+	if kind == form.Text {
+		find.Format = formatOf(c.label.text)
+	}
+	find.Tooltip = tooltip(c.label)
+	find.Name = nameFrom(c.label)
+	if kind == form.Radio {
+		find.Group, find.Export = c.group, export(c.label.text)
+		find.Name = strings.Join(significant(c.group, maxNameWords), "_")
+		find.Tooltip = shorten(c.group, 180)
+		find.Evidence += ", one answer to “" + shorten(c.group, 50) + "”"
+	}
+	return find
 }
 
 // confidence weighs a candidate by what it is made from and how its label stands.

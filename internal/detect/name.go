@@ -1,7 +1,6 @@
 package detect
 
 import (
-	"slices"
 	"strings"
 	"unicode"
 
@@ -10,31 +9,6 @@ import (
 	"zealousmargin.example/internal/form"
 )
 
-// Words that add nothing to a name. English, German, French and Spanish; from
-// general knowledge of the languages, no source.
-var stopWords = wordSet(`a an the of or and in on at to for from by with as is are be if it its this that these those
-your you my our their his her please enter write print type see do does did not no. any all use only block capitals letters
-der die das des dem den ein eine und oder für von mit im am zu bitte in ist sind
-le la les un une des du de et ou pour par avec sur au aux votre vos veuillez
-el los las una y o para por con su sus del`)
-
-// Wording that asks for a format or a kind, as word stems looked for in the label.
-var (
-	dateWords      = wordSet("date dated birthday datum geburtsdatum fecha jour geboren dob")
-	phoneWords     = wordSet("telephone phone tel mobile fax telefon handy téléphone teléfono mobil")
-	emailWords     = wordSet("email e-mail mail courriel correo")
-	numberWords    = wordSet("amount total sum number quantity qty price cost fee betrag anzahl summe preis montant nombre cantidad importe length width beam draught height weight")
-	signatureWords = wordSet("signature signed sign unterschrift firma signatur")
-)
-
-func wordSet(s string) map[string]bool {
-	m := map[string]bool{}
-	for _, w := range strings.Fields(s) {
-		m[w] = true
-	}
-	return m
-}
-
 // wordsOf splits a label into lower-case words without marks.
 func wordsOf(s string) []string {
 	return strings.FieldsFunc(strings.ToLower(s), func(r rune) bool {
@@ -42,51 +16,54 @@ func wordsOf(s string) []string {
 	})
 }
 
-func has(label string, set map[string]bool) bool {
-	return slices.ContainsFunc(wordsOf(label), func(w string) bool { return set[w] })
-}
+// speaks tells whether a label has words of a sense, in any language.
+func speaks(label, sense string) bool { return loadLexicon().speaks(wordsOf(label), sense) }
 
-// formatOf tells what a label asks for: "date", "phone", "email", "number" or nothing.
+// formatOf tells what a label asks for: "date", "time", "phone", "email", "postcode",
+// "percent", "money", "number" or nothing.
 func formatOf(label string) string {
+	l, ws := loadLexicon(), wordsOf(label)
+	for _, sense := range []string{"email", "phone", "postcode", "date", "time", "percent"} {
+		if l.speaks(ws, sense) {
+			return sense
+		}
+	}
+	if strings.Contains(label, "%") {
+		return "percent"
+	}
 	switch {
-	case has(label, emailWords):
-		return "email"
-	case has(label, phoneWords):
-		return "phone"
-	case has(label, dateWords):
-		return "date"
-	case has(label, numberWords) && !strings.Contains(strings.ToLower(label), "number of vessel") && !isIdentity(label):
+	case l.speaks(ws, "money"):
+		return "money"
+	case l.speaks(ws, "number") && !isIdentity(ws):
 		return "number"
 	}
 	return ""
 }
 
 // isIdentity tells whether "number" in a label means a mark that identifies
-// something and may have letters or leading zeros, not a quantity.
-func isIdentity(label string) bool {
-	ws := wordsOf(label)
-	if !slices.Contains(ws, "number") {
-		return false
+// something and may have letters or leading zeros, not a quantity: it stands last, or
+// no "of" follows.
+func isIdentity(ws []string) bool {
+	l := loadLexicon()
+	for i, w := range ws {
+		if l.is(w, "identity") {
+			return i+1 >= len(ws) || !loadLexicon().is(ws[i+1], "stop")
+		}
 	}
-	i := slices.Index(ws, "number")
-	return i+1 >= len(ws) || ws[i+1] != "of"
+	return false
 }
 
 // isSignature tells whether the words ask for a signature, not merely speak of one.
 func isSignature(label string) bool {
 	ws := wordsOf(label)
-	if len(ws) > 9 || has(label, dateWords) {
-		return false
-	}
-	for i, w := range ws {
-		if signatureWords[w] && w != "sign" && w != "signed" {
-			return true
-		}
-		if w == "sign" && i+1 < len(ws) && ws[i+1] == "here" {
-			return true
-		}
-	}
-	return false
+	l := loadLexicon()
+	return len(ws) <= 9 && !l.speaks(ws, "date") && (l.speaks(ws, "signature") || l.speaks(ws, "signed"))
+}
+
+// isInitials tells whether a short label asks for initials.
+func isInitials(label string) bool {
+	ws := wordsOf(label)
+	return len(ws) <= 4 && loadLexicon().speaks(ws, "initials")
 }
 
 // maxNameWords keeps names short enough to read in a list.
@@ -121,9 +98,9 @@ func significant(s string, most int) []string {
 	if i := strings.IndexAny(s, ".;("); i > 8 { // the first sentence says what it is
 		s = s[:i]
 	}
-	for _, w := range wordsOf(s) {
-		w = ascii(strings.Trim(w, "-'’"))
-		if w == "" || stopWords[w] || len(w) == 1 && !unicode.IsDigit(rune(w[0])) {
+	for _, raw := range wordsOf(s) {
+		w := ascii(strings.Trim(raw, "-'’"))
+		if w == "" || stop(raw, w) || len(w) == 1 && !unicode.IsDigit(rune(w[0])) {
 			continue
 		}
 		out = append(out, w)
@@ -139,6 +116,12 @@ func significant(s string, most int) []string {
 		}
 	}
 	return out
+}
+
+// stop tells whether a word adds nothing to a name.
+func stop(raw, folded string) bool {
+	l := loadLexicon()
+	return l.words["stop"][raw] || l.words["stop"][folded]
 }
 
 // unusual letters have no base letter in Unicode's decomposition.
@@ -176,7 +159,7 @@ func tooltip(l label) string {
 
 // nameAll gives every find a name of its own, in reading order.
 func nameAll(finds []Find) {
-	taken := map[string]bool{}
+	taken, exports, groups := map[string]bool{}, map[string]bool{}, map[string]string{}
 	for i := range finds {
 		f := &finds[i]
 		base := f.Name
@@ -190,8 +173,24 @@ func nameAll(finds []Find) {
 		if base[0] >= '0' && base[0] <= '9' {
 			base = "n" + base
 		}
+		if f.Kind == form.Radio { // buttons of one group share a name
+			if name, there := groups[f.Group]; there && !exports[f.Group+"/"+f.Export] {
+				f.Name = name
+				exports[f.Group+"/"+f.Export] = true
+				continue
+			}
+		}
 		f.Name = form.FreeName(base, taken)
 		taken[f.Name] = true
+		if f.Kind == form.Radio {
+			groups[f.Group] = f.Name
+			for k := range exports { // the question is asked once more
+				if strings.HasPrefix(k, f.Group+"/") {
+					delete(exports, k)
+				}
+			}
+			exports[f.Group+"/"+f.Export] = true
+		}
 	}
 }
 

@@ -66,7 +66,13 @@ func (f *finder) slotsOn(h evidence.Rule) []slot {
 	var cuts []cut
 	var ticks []evidence.Rule
 	for _, v := range f.ev.V {
-		if v.At < h.From-touch || v.At > h.To+touch || v.From > h.At+touch || v.To < h.At+minSlotH-2 {
+		if v.At < h.From-touch || v.At > h.To+touch || v.From > h.At+touch {
+			continue
+		}
+		if reach := v.To - h.At; reach < minSlotH-2 {
+			if reach >= 2 && v.From > h.At-touch-1 { // it stands on the rule and is no wall: a tick
+				ticks = append(ticks, v)
+			}
 			continue
 		}
 		if v.Dashed {
@@ -576,4 +582,72 @@ func (f *finder) leadsToSomething(r geom.Rect) bool {
 		}
 	}
 	return false
+}
+
+// stackRules makes one place of several lines of rules that lie below each other at one
+// distance, of one length, with no words between or beside them.
+func (f *finder) stackRules() {
+	var rules []int
+	for i, c := range f.cands {
+		if c.how == fromRule && c.comb == 0 && c.rect.W() > 120 {
+			rules = append(rules, i)
+		}
+	}
+	slices.SortFunc(rules, func(a, b int) int { return cmp.Compare(f.cands[b].rect.Y0, f.cands[a].rect.Y0) })
+	gone := map[int]bool{}
+	for k := 0; k < len(rules); k++ {
+		if gone[rules[k]] {
+			continue
+		}
+		stack := []int{rules[k]}
+		step := 0.0
+		for _, next := range rules[k+1:] {
+			last := f.cands[stack[len(stack)-1]].area
+			r := f.cands[next].area
+			d := last.Y0 - r.Y0
+			if math.Abs(r.X0-last.X0) > 3 || math.Abs(r.X1-last.X1) > 3 || d < 10 {
+				continue
+			}
+			if d > 34 || step > 0 && math.Abs(d-step) > 2 || f.wordsNear(geom.Rect{X0: last.X0 - 150, X1: last.X1, Y0: r.Y0 - 1, Y1: last.Y0 - 1}) {
+				break
+			}
+			step = d
+			stack = append(stack, next)
+		}
+		if len(stack) < 2 {
+			continue
+		}
+		top := &f.cands[stack[0]]
+		last := f.cands[stack[len(stack)-1]]
+		top.multiline = true
+		top.rect.Y0, top.area.Y0 = last.rect.Y0, last.area.Y0
+		top.rect.Y1 = math.Max(top.rect.Y1, math.Min(f.cands[stack[0]].area.Y1, last.rect.Y0+step*float64(len(stack))-1))
+		if blank := top.free; blank > 0 {
+			base := last.rect.Y0 + step*float64(len(stack)-1)
+			top.rect.Y1 = math.Min(top.rect.Y1, base+math.Max(11, blank))
+		}
+		top.what = fmt.Sprintf("%d rules below each other", len(stack))
+		top.score = math.Max(top.score, 0.8)
+		top.divider = false
+		for _, i := range stack[1:] {
+			gone[i] = true
+		}
+	}
+	if len(gone) == 0 {
+		return
+	}
+	kept := f.cands[:0:0]
+	for i, c := range f.cands {
+		if !gone[i] {
+			kept = append(kept, c)
+		}
+	}
+	f.cands = kept
+}
+
+// wordsNear tells whether words, other than leaders, stand in an area.
+func (f *finder) wordsNear(r geom.Rect) bool {
+	return slices.ContainsFunc(f.ev.Words, func(w evidence.Word) bool {
+		return !evidence.IsLeader(w.Text) && w.Rect.Intersect(r).Area() > 0.3*w.Rect.Area()
+	})
 }

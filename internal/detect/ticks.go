@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
@@ -55,19 +56,26 @@ func (f *finder) findTicks() {
 	for _, w := range f.ev.Words {
 		if evidence.IsTick(w.Text) {
 			r := w.Rect
-			if len(w.Text) == 2 || r.W() < minTick || r.H() < minTick {
+			if r.W() < minTick || r.H() < minTick {
 				m := r.Mid()
 				r = geom.Rect{X0: math.Min(r.X0, m.X-5), Y0: math.Min(r.Y0, m.Y-5), X1: math.Max(r.X1, m.X+5), Y1: math.Max(r.Y1, m.Y+5)}
 			}
-			add(r, "printed box")
+			what := "printed box"
+			if strings.ContainsAny(w.Text, "○◯(") {
+				what = "printed circle"
+			}
+			add(r, what)
 		}
+	}
+	isRound := func(r geom.Rect) bool {
+		return strings.HasPrefix(kinds[r], "drawn circle") || kinds[r] == "printed circle"
 	}
 	for _, r := range boxes {
 		if f.partOfComb(r, boxes) || f.filled(r) {
 			continue
 		}
 		f.ticks = append(f.ticks, r)
-		f.cands = append(f.cands, candidate{kind: form.CheckBox, rect: r, area: r, how: fromTick, score: 0.9, what: kinds[r]})
+		f.cands = append(f.cands, candidate{kind: form.CheckBox, rect: r, area: r, how: fromTick, score: 0.9, what: kinds[r], round: isRound(r)})
 	}
 }
 

@@ -274,6 +274,25 @@ func words(in []glyph) []Word {
 		cur = append(cur, g)
 	}
 	flush()
+	return joinBrackets(out)
+}
+
+// joinBrackets makes one word of brackets around a gap: "[ ]" and "( )" are boxes to
+// tick.
+func joinBrackets(in []Word) []Word {
+	out := in[:0:0]
+	for i := 0; i < len(in); i++ {
+		if i+1 < len(in) {
+			a, b := in[i], in[i+1]
+			pair := a.Text == "[" && b.Text == "]" || a.Text == "(" && b.Text == ")"
+			if gap := b.Rect.X0 - a.Rect.X1; pair && gap > 0 && gap < 2.2*math.Max(a.Size, 6) && math.Abs(a.Rect.Y0-b.Rect.Y0) < 3 {
+				out = append(out, Word{Text: a.Text + " " + b.Text, Rect: a.Rect.Union(b.Rect), Base: a.Base, Size: a.Size})
+				i++
+				continue
+			}
+		}
+		out = append(out, in[i])
+	}
 	return out
 }
 

@@ -67,6 +67,7 @@ type candidate struct {
 	free      float64 // how high it is blank
 	divider   bool    // a rule as wide as the text
 	round     bool    // a circle, or round brackets
+	table     *tableCell
 }
 
 // showFrom is the confidence below which a candidate is not even worth a look.
@@ -126,6 +127,9 @@ func examine(ev *evidence.Page) *finder {
 	f.findLeaders()
 	f.stackRules()
 	f.judgeTables()
+	for i, t := range f.findTables() {
+		f.cands[i].table = &t
+	}
 	return f
 }
 

@@ -158,7 +158,7 @@ func TestEmptyTableCellsAreNamedByTheirColumn(t *testing.T) {
 	}
 	fs := placed(d.find())
 	require.Len(t, fs, 9)
-	assert.Equal(t, []string{"crew_name", "nationality", "cabin", "crew_name_2"}, []string{fs[0].Name, fs[1].Name, fs[2].Name, fs[3].Name})
+	assert.Equal(t, []string{"crew_name_1", "nationality_1", "cabin_1", "crew_name_2"}, []string{fs[0].Name, fs[1].Name, fs[2].Name, fs[3].Name})
 }
 
 func TestWhiteOnTintedGround(t *testing.T) {

@@ -46,6 +46,8 @@ type label struct {
 	raw   string // as printed
 	text  string // cleaned: no numbering, leaders or marks
 	row   string // of a table cell: the words at the start of its row
+	n     int    // of a table cell: the number of its row, from 1
+	title string // of a table cell: the heading of the table
 	wide  float64
 }
 
@@ -88,6 +90,9 @@ func (f *finder) between(l evidence.Line, a, b geom.Rect) bool {
 }
 
 func (f *finder) labelFor(c candidate) label {
+	if c.table != nil {
+		return c.table.label()
+	}
 	if c.kind == form.CheckBox {
 		return f.tickLabel(c)
 	}

@@ -1,6 +1,7 @@
 package detect
 
 import (
+	"strconv"
 	"strings"
 	"unicode"
 
@@ -82,6 +83,13 @@ func nameFrom(l label) string {
 			}
 		}
 	}
+	if l.row == "" && l.n > 0 { // a row without words of its own goes by its number
+		head := significant(l.text, 3)
+		if title := significant(l.title, 2); len(title) > 0 {
+			return strings.Join(title, "_") + "_" + strconv.Itoa(l.n) + "_" + strings.Join(head, "_")
+		}
+		return strings.Join(head, "_") + "_" + strconv.Itoa(l.n)
+	}
 	if l.row != "" {
 		row := significant(l.row, 3)
 		head := significant(l.text, 3)
@@ -148,6 +156,12 @@ func tooltip(l label) string {
 	t := l.text
 	if l.row != "" && l.row != l.text {
 		t = l.row + ": " + l.text
+	}
+	if l.row == "" && l.n > 0 {
+		t = l.text + ", line " + strconv.Itoa(l.n)
+		if l.title != "" {
+			t = l.title + ": " + t
+		}
 	}
 	t = shorten(t, 180)
 	if r := []rune(t); len(r) > 0 && unicode.IsLower(r[0]) {

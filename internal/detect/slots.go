@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
@@ -237,8 +238,11 @@ func (f *finder) slot(s slot) {
 	if c.how == fromCell && free >= multiFrom && wide >= multiW {
 		c.multiline = true
 		c.rect.Y1 = ceiling
-		if free > 0.45*f.ev.Height && wide > 0.8*f.ev.Width {
+		if wide > 0.8*f.ev.Width && (free > 0.45*f.ev.Height || area.H() > 0.5*f.ev.Height) {
 			c.score -= 0.6 // a frame around the page
+		}
+		if len(strings.Fields(caption)) > 24 {
+			c.score -= 0.6 // a note in a frame, not a caption
 		}
 	}
 	if n := len(s.ticks) + 1; n > 1 && even(s) {
@@ -293,6 +297,7 @@ func fieldHeight(how source, free float64, under bool) float64 {
 // ink is what stands in an area already: words, tick boxes.
 type ink struct {
 	rect   geom.Rect
+	base   float64 // of words
 	text   string
 	leader bool
 }
@@ -305,12 +310,12 @@ func (f *finder) inkIn(area geom.Rect) []ink {
 			continue
 		}
 		if area.Contains(w.Rect.Mid()) || w.Rect.Intersect(area).Area() > 0.35*w.Rect.Area() {
-			out = append(out, ink{w.Rect, w.Text, evidence.IsLeader(w.Text)})
+			out = append(out, ink{w.Rect, w.Base, w.Text, evidence.IsLeader(w.Text)})
 		}
 	}
 	for _, t := range f.ticks {
 		if area.Overlaps(t) && t.Area() < 0.7*area.Area() {
-			out = append(out, ink{rect: t})
+			out = append(out, ink{rect: t, base: t.Y0})
 		}
 	}
 	slices.SortFunc(out, func(a, b ink) int { return cmp.Compare(a.rect.X0, b.rect.X0) })
@@ -322,7 +327,8 @@ func (f *finder) inkIn(area geom.Rect) []ink {
 func (f *finder) blank(s slot, area geom.Rect, all []ink, band float64) (gap [2]float64, rank float64, found bool) {
 	var low []ink
 	for _, k := range all {
-		if k.rect.Y0 < area.Y0+band-1.5 && k.rect.Y1 > area.Y0+0.8 {
+		// what merely hangs down from a line of words above is not in the way
+		if k.rect.Y0 < area.Y0+band-1.5 && k.rect.Y1 > area.Y0+0.8 && (k.base < area.Y0+band-1.5 || k.leader) {
 			low = append(low, k)
 		}
 	}

@@ -1,0 +1,130 @@
+package detect
+
+import (
+	"cmp"
+	"math"
+	"slices"
+	"strings"
+
+	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+)
+
+// tableCell is where a candidate stands in a table of empty cells.
+type tableCell struct {
+	head  string // at the top of its column
+	row   string // at the start of its row
+	n     int    // of the row, from 1
+	title string // of the table
+}
+
+// findTables looks for columns of three and more empty cells below each other and
+// reads the words at their heads and at the starts of their rows. It returns the
+// place of each candidate, by index.
+func (f *finder) findTables() map[int]tableCell {
+	var cells []int
+	for i, c := range f.cands {
+		if (c.how == fromCell || c.how == fromColumn || c.how == fromWhite) && c.kind == form.Text && c.caption == "" && !c.multiline && c.area.W() < 0.6*f.ev.Width {
+			cells = append(cells, i)
+		}
+	}
+	area := func(i int) geom.Rect { return f.cands[i].area }
+	slices.SortFunc(cells, func(a, b int) int {
+		return cmp.Or(cmp.Compare(math.Round(area(a).X0/2), math.Round(area(b).X0/2)), cmp.Compare(area(b).Y0, area(a).Y0))
+	})
+	var columns [][]int
+	for i := 0; i < len(cells); {
+		j := i + 1
+		for j < len(cells) && math.Abs(area(cells[j]).X0-area(cells[i]).X0) < 2.5 && math.Abs(area(cells[j]).X1-area(cells[i]).X1) < 2.5 {
+			gap := area(cells[j-1]).Y0 - area(cells[j]).Y1
+			if gap < -3 || gap > 0.6*area(cells[i]).H()+2 {
+				break
+			}
+			j++
+		}
+		if j-i >= 3 {
+			columns = append(columns, cells[i:j])
+		}
+		i = max(j, i+1)
+	}
+	out := map[int]tableCell{}
+	for _, col := range columns {
+		top := area(col[0])
+		head := f.headOf(top)
+		if head == "" {
+			continue
+		}
+		for k, i := range col {
+			out[i] = tableCell{head: head, n: k + 1, row: f.rowLabel(area(i), columns), title: f.tableTitle(top)}
+		}
+	}
+	return out
+}
+
+// headOf reads the words over a column: in the printed cell above its first empty one,
+// or right above it.
+func (f *finder) headOf(top geom.Rect) string {
+	probe := geom.Rect{X0: top.X0 - 1, X1: top.X1 + 1, Y0: top.Y1 - 1, Y1: top.Y1 + 44}
+	for _, h := range f.ev.H { // no further than the cell above reaches
+		if h.At > top.Y1+6 && h.At < probe.Y1 && h.From < top.X0+4 && h.To > top.X1-4 {
+			probe.Y1 = h.At
+		}
+	}
+	var lines []evidence.Line
+	for _, l := range f.lines {
+		if l.Rect.Y0 >= probe.Y0 && l.Rect.Y1 <= probe.Y1+1 && l.Rect.OverlapX(top) > 0.7*l.Rect.W() {
+			lines = append(lines, l)
+		}
+	}
+	slices.SortFunc(lines, func(a, b evidence.Line) int { return cmp.Compare(b.Base, a.Base) })
+	var parts []string
+	last := math.Inf(1)
+	for _, l := range slices.Backward(lines) { // from the lowest line up, while they are close
+		if !math.IsInf(last, 1) && l.Base-last > 1.7*math.Max(l.Size, 6) {
+			break
+		}
+		last = l.Base
+		parts = append([]string{l.Text()}, parts...)
+	}
+	return clean(strings.Join(parts, " "))
+}
+
+// rowLabel reads the printed words at the start of a row, left of all empty columns.
+func (f *finder) rowLabel(cell geom.Rect, columns [][]int) string {
+	left := cell.X0
+	for _, col := range columns {
+		for _, i := range col {
+			if a := f.cands[i].area; math.Abs(a.Y0-cell.Y0) < 3 {
+				left = math.Min(left, a.X0)
+			}
+		}
+	}
+	best, text := math.Inf(-1), ""
+	for _, l := range f.lines {
+		if m := l.Rect.Mid(); l.Rect.X1 <= left+2 && m.Y > cell.Y0 && m.Y < cell.Y1 && left-l.Rect.X1 < 220 && l.Rect.X1 > best {
+			best, text = l.Rect.X1, l.Text()
+		}
+	}
+	if numbering(text) {
+		return ""
+	}
+	return clean(text)
+}
+
+// tableTitle reads a short heading above the head of a table.
+func (f *finder) tableTitle(top geom.Rect) string {
+	best, text := math.Inf(1), ""
+	for _, l := range f.lines {
+		d := l.Rect.Y0 - top.Y1
+		if d > 20 && d < 46 && d < best && len(significant(l.Text(), 4)) <= 2 && len(l.Words) <= 4 && l.Size > 9 && l.Rect.X0 < top.X0+8 && l.Rect.X1 > top.X0-200 {
+			best, text = d, l.Text()
+		}
+	}
+	return clean(text)
+}
+
+// cellLabel is the label of a table cell.
+func (t tableCell) label() label {
+	return label{where: header, raw: t.head, text: t.head, row: t.row, n: t.n, title: t.title}
+}

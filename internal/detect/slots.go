@@ -313,6 +313,11 @@ func (f *finder) inkIn(area geom.Rect) []ink {
 			out = append(out, ink{w.Rect, w.Base, w.Text, evidence.IsLeader(w.Text)})
 		}
 	}
+	for _, r := range f.ev.Ink {
+		if r.Y0 < area.Y1 && r.Y1 > area.Y0 && area.Inset(1).Contains(r.Mid()) {
+			out = append(out, ink{rect: r, base: r.Y0})
+		}
+	}
 	for _, t := range f.ticks {
 		if area.Overlaps(t) && t.Area() < 0.7*area.Area() {
 			out = append(out, ink{rect: t, base: t.Y0})

@@ -44,6 +44,7 @@ type Builder struct {
 	glyph []glyph
 	words []Word
 	dots  []Word
+	ink   []geom.Rect // the size of letters
 }
 
 type glyph struct {

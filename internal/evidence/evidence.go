@@ -114,6 +114,7 @@ type Page struct {
 	Boxes         []Box
 	Pictures      []geom.Rect
 	DPI           float64 // resolution of the largest picture; 0 when there is none
+	Ink           []geom.Rect // what has the size of a letter and was not read
 	Words         []Word
 	Lines         []Line
 }

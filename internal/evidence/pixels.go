@@ -2,6 +2,8 @@ package evidence
 
 import (
 	"image"
+	"math"
+	"slices"
 	"strings"
 
 	"zealousmargin.example/internal/geom"
@@ -38,6 +40,9 @@ func (b *Builder) Pixels(g *image.Gray) {
 	for _, t := range m.Tints {
 		b.page.Boxes = append(b.page.Boxes, Box{Rect: rect(t.Part), Tone: t.Tone})
 	}
+	for _, p := range m.Letters {
+		b.ink = append(b.ink, rect(p))
+	}
 	for _, p := range m.Dots {
 		r := rect(p)
 		b.dots = append(b.dots, Word{Text: strings.Repeat(".", p.Area), Rect: r, Base: r.Y0, Size: 10})
@@ -47,7 +52,7 @@ func (b *Builder) Pixels(g *image.Gray) {
 // settleWords keeps the words that were recognised and the rows of dots that were
 // seen: what recognition made of dots, boxes and rules is dropped.
 func (b *Builder) settleWords() {
-	if len(b.words) == 0 && len(b.dots) == 0 {
+	if len(b.words) == 0 && len(b.dots) == 0 && len(b.ink) == 0 {
 		return
 	}
 	var kept []Word
@@ -70,5 +75,18 @@ func (b *Builder) settleWords() {
 		}
 	}
 	b.page.Words = append(b.page.Words, kept...)
+	// A row of letters is no rule.
+	b.page.H = slices.DeleteFunc(b.page.H, func(r Rule) bool {
+		return slices.ContainsFunc(kept, func(w Word) bool {
+			return r.At > w.Rect.Y0+0.15*w.Rect.H() && r.At < w.Rect.Y1-0.05*w.Rect.H() && math.Min(r.To, w.Rect.X1)-math.Max(r.From, w.Rect.X0) > 0.4*r.Len() && r.Len() < 1.4*w.Rect.W()+4
+		})
+	})
+	for _, r := range b.ink {
+		read := slices.ContainsFunc(kept, func(w Word) bool { return w.Rect.Inset(-1).Intersect(r).Area() > 0.4*r.Area() })
+		box := slices.ContainsFunc(b.page.Boxes, func(x Box) bool { return x.Stroked && x.Rect.Inset(-1.5).Covers(r, 0) })
+		if !read && !box {
+			b.page.Ink = append(b.page.Ink, r)
+		}
+	}
 	b.page.Words = append(b.page.Words, b.dots...)
 }

@@ -21,7 +21,7 @@ type readyPage struct {
 }
 
 // surely is how sure the direction of reading must be for a page to be turned unasked.
-const surely = 0.35
+const surely = 0.2
 
 // MakeReady looks at a page that is a picture of paper: a photograph is cut to its
 // sheet and flattened, a page that lies is turned upright, a skewed one straightened,

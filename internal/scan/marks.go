@@ -15,6 +15,7 @@ type Marks struct {
 	Circles      []Part // small empty circles
 	Dots         []Part // rows of dots that lead the eye; Area is how many
 	Tints        []Tint
+	Letters      []Part // what has the size of a letter or a figure
 }
 
 // Tint is a shaded area, or a white one inside a shaded one.
@@ -28,10 +29,15 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 	px := func(pt float64) int { return max(1, int(math.Round(pt*dpi/72))) }
 	ink := Threshold(g)
 	var m Marks
-	m.Across = lines(ink, px(14), px(3.2), px(1.1))
-	m.Down = flipped(lines(ink.transposed(), px(8), px(3.2), px(1.1)))
+	m.Across = lines(ink, px(4.5), px(13), px(3.2))
+	m.Down = flipped(lines(ink.transposed(), px(4.5), px(8), px(3.2)))
 	parts := ink.Connect().Parts
 	m.Squares, m.Circles = hollow(ink, parts, px(5), px(17.5))
+	for _, p := range parts {
+		if p.H() >= px(3) && p.H() <= px(30) && p.W() <= px(40) && p.W() >= px(1) && 8*p.Area > p.W()*p.H() {
+			m.Letters = append(m.Letters, p)
+		}
+	}
 	m.Dots = dotRows(parts, px(2.4), px(7.5))
 	m.Tints = tints(g, dpi)
 	return m
@@ -59,15 +65,17 @@ func flipped(ps []Part) []Part {
 	return ps
 }
 
-// lines finds lines across: runs of ink at least so long, with gaps closed, that form
-// pieces no thicker than thick.
-func lines(k *Ink, long, thick, gap int) []Part {
+// lines finds lines across: runs of ink of at least run pixels, a missing pixel closed,
+// that together are at least long and no thicker than thick. The steps of a line that
+// leans a little touch each other, and so make one.
+func lines(k *Ink, run, long, thick int) []Part {
+	const gap = 2
 	only := &Ink{W: k.W, H: k.H, Pix: make([]uint8, len(k.Pix))}
 	for y := range k.H {
 		row := k.Pix[y*k.W : (y+1)*k.W]
 		start, last := -1, -1
 		close := func() {
-			if start >= 0 && last+1-start >= long {
+			if start >= 0 && last+1-start >= run {
 				for x := start; x <= last; x++ {
 					only.Pix[y*k.W+x] = 1
 				}
@@ -90,7 +98,7 @@ func lines(k *Ink, long, thick, gap int) []Part {
 	}
 	var out []Part
 	for _, p := range only.Connect().Parts {
-		if p.H() <= thick+p.W()/250 && p.W() >= 3*p.H() { // long lines may lean a little
+		if p.W() >= long && p.H() <= thick+p.W()/250 && p.W() >= 3*p.H() && 3*p.Area >= p.W() { // long lines may lean a little
 			out = append(out, p)
 		}
 	}
@@ -133,7 +141,7 @@ func hollow(k *Ink, parts []Part, least, most int) (squares, circles []Part) {
 		top, bottom := k.side(p, false, false), k.side(p, false, true)
 		left, right := k.side(p, true, false), k.side(p, true, true)
 		switch corner := k.corners(p); {
-		case min(top, bottom, left, right) >= 0.85 && corner >= 3:
+		case min(top, bottom, left, right) >= 0.75 && corner >= 3:
 			squares = append(squares, p)
 		case corner == 0 && min(top, bottom, left, right) >= 0.2 && k.ring(p) >= 0.85 && !beside(p, max(2, w/4)) && w >= least*3/2:
 			circles = append(circles, p)

@@ -49,6 +49,21 @@ func PageEdges(img image.Image) (q Quad, ok bool) {
 	if area < 0.2*all || area > 0.965*all || float64(covered) < 0.93*area || float64(covered) > 1.08*area {
 		return q, false
 	}
+	// Paper on a table: what lies around it is much darker. A tinted form is no photograph.
+	var in, out, inN, outN float64
+	for y, r := range sheet {
+		for x := range w {
+			v := float64(g.Pix[y*g.Stride+x])
+			if r[0] >= 0 && x >= r[0] && x < r[1] {
+				in, inN = in+v, inN+1
+			} else {
+				out, outN = out+v, outN+1
+			}
+		}
+	}
+	if inN == 0 || outN == 0 || out/outN > 0.68*in/inN {
+		return q, false
+	}
 	k := float64(int(1) << n)
 	for i := range q {
 		q[i].X, q[i].Y = q[i].X*k, q[i].Y*k

@@ -40,6 +40,13 @@ func (b *Builder) Pixels(g *image.Gray) {
 	for _, t := range m.Tints {
 		b.page.Boxes = append(b.page.Boxes, Box{Rect: rect(t.Part), Tone: t.Tone})
 	}
+	for _, p := range m.Brackets {
+		r, text := rect(p), "[ ]"
+		if p.Area == 1 {
+			text = "( )"
+		}
+		b.dots = append(b.dots, Word{Text: text, Rect: r, Base: r.Y0 + 0.2*r.H(), Size: r.H()})
+	}
 	for _, p := range m.Letters {
 		b.ink = append(b.ink, rect(p))
 	}
@@ -63,7 +70,7 @@ func (b *Builder) settleWords() {
 		}
 		covered := false
 		for _, d := range b.dots {
-			covered = covered || d.Rect.Inset(-1).Intersect(w.Rect).Area() > 0.5*w.Rect.Area() && len(strings.Trim(w.Text, ".,…_-—· ")) < 3
+			covered = covered || d.Rect.Inset(-1).Intersect(w.Rect).Area() > 0.5*w.Rect.Area() && len(strings.Trim(w.Text, ".,…_-—· []()")) < 3
 		}
 		for _, x := range b.page.Boxes {
 			if x.Stroked && x.Rect.W() < 18 && x.Rect.H() < 18 {
@@ -79,6 +86,11 @@ func (b *Builder) settleWords() {
 	b.page.H = slices.DeleteFunc(b.page.H, func(r Rule) bool {
 		return slices.ContainsFunc(kept, func(w Word) bool {
 			return r.At > w.Rect.Y0+0.15*w.Rect.H() && r.At < w.Rect.Y1-0.05*w.Rect.H() && math.Min(r.To, w.Rect.X1)-math.Max(r.From, w.Rect.X0) > 0.4*r.Len() && r.Len() < 1.4*w.Rect.W()+4
+		})
+	})
+	b.page.V = slices.DeleteFunc(b.page.V, func(r Rule) bool { // nor is a stem
+		return r.Len() < 24 && slices.ContainsFunc(kept, func(w Word) bool {
+			return r.At > w.Rect.X0-1 && r.At < w.Rect.X1+1 && r.From > w.Rect.Y0-3 && r.To < w.Rect.Y1+3
 		})
 	})
 	for _, r := range b.ink {

@@ -140,7 +140,7 @@ func Clean(img image.Image, dpi float64) Cleaned {
 	if s, spread, ok := paperLight(g); ok && (spread < 0.93 || s.at(0, 0) < 225) {
 		rgba = image.NewRGBA(image.Rect(0, 0, g.Rect.Dx(), g.Rect.Dy()))
 		draw.Draw(rgba, rgba.Rect, RGBA(img), image.Point{}, draw.Src)
-		evenLight(rgba, s)
+		evenLight(rgba, s, brighter(g, s))
 		out.Light = true
 		g = Gray(rgba)
 	}
@@ -164,14 +164,40 @@ func Clean(img image.Image, dpi float64) Cleaned {
 	return out
 }
 
-func evenLight(p *image.RGBA, s light) {
+// brighter is how much lighter than the paper's light the lightest areas are: on a
+// tinted form they are the white ones, and must stay lighter than the tint.
+func brighter(g *image.Gray, s light) float64 {
+	w, h := g.Rect.Dx(), g.Rect.Dy()
+	var hist [400]int
+	n := 0
+	for y := 0; y < h; y += 3 {
+		fy := 2*(float64(y)+0.5)/float64(h) - 1
+		for x := 0; x < w; x += 3 {
+			fx := 2*(float64(x)+0.5)/float64(w) - 1
+			hist[min(399, int(200*float64(g.Pix[y*g.Stride+x])/math.Max(30, s.at(fx, fy))))]++
+			n++
+		}
+	}
+	seen := 0
+	for v := 399; v > 200; v-- {
+		if seen += hist[v]; seen*25 >= n {
+			if q := float64(v) / 200; q > 1.03 {
+				return q
+			}
+			break
+		}
+	}
+	return 1
+}
+
+func evenLight(p *image.RGBA, s light, over float64) {
 	w, h := p.Rect.Dx(), p.Rect.Dy()
 	for y := range h {
 		fy := 2*(float64(y)+0.5)/float64(h) - 1
 		row := p.Pix[y*p.Stride : y*p.Stride+4*w]
 		for x := range w {
 			fx := 2*(float64(x)+0.5)/float64(w) - 1
-			k := 264 / math.Max(30, s.at(fx, fy)) // paper becomes white, with its grain
+			k := 264 / over / math.Max(30, s.at(fx, fy)) // paper becomes white, with its grain
 			for c := range 3 {
 				row[4*x+c] = uint8(math.Min(255, float64(row[4*x+c])*k))
 			}

@@ -13,6 +13,7 @@ type Marks struct {
 	Across, Down []Part // lines
 	Squares      []Part // small empty boxes
 	Circles      []Part // small empty circles
+	Brackets     []Part // square brackets around nothing; Area 1 says that they are round
 	Dots         []Part // rows of dots that lead the eye; Area is how many
 	Tints        []Tint
 	Letters      []Part // what has the size of a letter or a figure
@@ -38,7 +39,8 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 			m.Letters = append(m.Letters, p)
 		}
 	}
-	m.Dots = dotRows(parts, px(2.4), px(7.5))
+	m.Brackets = brackets(ink, parts, px(6), px(17))
+	m.Dots = dotRows(parts, px(2.4), px(8), px(7.5))
 	m.Tints = tints(g, dpi)
 	return m
 }
@@ -150,6 +152,44 @@ func hollow(k *Ink, parts []Part, least, most int) (squares, circles []Part) {
 	return squares, circles
 }
 
+// brackets finds pairs of brackets with nothing between them.
+func brackets(k *Ink, parts []Part, least, most int) []Part {
+	var tall []Part
+	for _, p := range parts {
+		if p.H() >= least && p.H() <= most && 2*p.W() <= p.H() && p.W() >= 2 {
+			tall = append(tall, p)
+		}
+	}
+	slices.SortFunc(tall, func(a, b Part) int { return cmp.Compare(a.X0, b.X0) })
+	var out []Part
+	for i, a := range tall {
+		for _, b := range tall[i+1:] {
+			gap := b.X0 - a.X1
+			if gap > 2*a.H() {
+				break
+			}
+			if gap < a.H()/4 || abs(a.Y0-b.Y0) > 2 || abs(a.Y1-b.Y1) > 2 || k.count(a.X1, a.Y0, b.X0, a.Y1) > 2 {
+				continue
+			}
+			// the backs face outwards
+			third := max(1, a.W()/3)
+			if k.count(a.X0, a.Y0, a.X0+third, a.Y1) <= k.count(a.X1-third, a.Y0, a.X1, a.Y1) || k.count(b.X1-third, b.Y0, b.X1, b.Y1) <= k.count(b.X0, b.Y0, b.X0+third, b.Y1) {
+				continue
+			}
+			p := Part{a.X0, min(a.Y0, b.Y0), b.X1, max(a.Y1, b.Y1), 0}
+			if k.side(a, true, false) < 0.9 || k.count(a.X1-third, a.Y0, a.X1, a.Y0+max(2, a.H()/8)) == 0 {
+				p.Area = 1
+			}
+			if k.count(a.X0, a.Y0, a.X0+third, a.Y0+max(1, a.H()/10)) == 0 { // its corner is cut: round
+				p.Area = 1
+			}
+			out = append(out, p)
+			break
+		}
+	}
+	return out
+}
+
 func (k *Ink) count(x0, y0, x1, y1 int) int {
 	n := 0
 	for y := y0; y < y1; y++ {
@@ -220,11 +260,12 @@ func (k *Ink) ring(p Part) float64 {
 	return float64(n) / steps
 }
 
-// dotRows finds rows of at least eight dots, evenly spaced.
-func dotRows(parts []Part, most, gap int) []Part {
+// dotRows finds rows of at least eight dots or dashes: no higher than most, no longer
+// than long, with gaps of at most gap.
+func dotRows(parts []Part, most, long, gap int) []Part {
 	var dots []Part
 	for _, p := range parts {
-		if p.W() <= most && p.H() <= most {
+		if p.W() <= long && p.H() <= most {
 			dots = append(dots, p)
 		}
 	}
@@ -269,7 +310,7 @@ func tints(g *image.Gray, dpi float64) []Tint {
 	for d := dpi; d > 60; d /= 2 {
 		n++
 	}
-	small := Shrink(g, n)
+	small := brightest(g, n)
 	w, h := small.Rect.Dx(), small.Rect.Dy()
 	paper := paperTone(small)
 	shaded, white := &Ink{W: w, H: h, Pix: make([]uint8, w*h)}, &Ink{W: w, H: h, Pix: make([]uint8, w*h)}
@@ -303,6 +344,27 @@ func tints(g *image.Gray, dpi float64) []Tint {
 		}
 	}
 	return out
+}
+
+// brightest halves a picture n times by the brightest of four pixels: thin lines and
+// type vanish, areas stay.
+func brightest(g *image.Gray, n int) *image.Gray {
+	for range n {
+		w, h := g.Rect.Dx()/2, g.Rect.Dy()/2
+		if w < 8 || h < 8 {
+			return g
+		}
+		out := image.NewGray(image.Rect(0, 0, w, h))
+		for y := range h {
+			a, b := g.Pix[2*y*g.Stride:], g.Pix[(2*y+1)*g.Stride:]
+			dst := out.Pix[y*out.Stride:]
+			for x := range w {
+				dst[x] = max(a[2*x], a[2*x+1], b[2*x], b[2*x+1])
+			}
+		}
+		g = out
+	}
+	return g
 }
 
 // paperTone is the most frequent of the light tones.

@@ -19,6 +19,7 @@ type run struct{ y, x0, x1 int32 }
 // Labels are the connected pieces of a picture, and to which each run of ink belongs.
 type Labels struct {
 	Parts []Part
+	H     int // height of the picture
 	runs  []run
 	of    []int32 // the part of each run
 }
@@ -70,7 +71,7 @@ func (k *Ink) Connect() *Labels {
 			}
 		}
 	}
-	l := &Labels{runs: runs, of: make([]int32, len(runs))}
+	l := &Labels{H: k.H, runs: runs, of: make([]int32, len(runs))}
 	number := make([]int32, len(runs))
 	for i, r := range runs {
 		root := find(int32(i))
@@ -92,8 +93,9 @@ func (k *Ink) Connect() *Labels {
 // pictures. The size is taken from the pieces themselves.
 func (l *Labels) letters() []Part {
 	var heights []int
+	least := max(3, l.H/400) // dots and specks are more than letters on some forms
 	for _, p := range l.Parts {
-		if p.W() >= 2 && p.H() >= 3 && p.H() <= 120 && p.W() <= 4*p.H() && p.H() <= 6*p.W() {
+		if p.W() >= 2 && p.H() >= least && p.H() <= 120 && p.W() <= 4*p.H() && p.H() <= 6*p.W() {
 			heights = append(heights, p.H())
 		}
 	}

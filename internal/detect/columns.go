@@ -37,8 +37,9 @@ func (f *finder) findTables() map[int]tableCell {
 	for i := 0; i < len(cells); {
 		j := i + 1
 		for j < len(cells) && math.Abs(area(cells[j]).X0-area(cells[i]).X0) < 2.5 && math.Abs(area(cells[j]).X1-area(cells[i]).X1) < 2.5 {
-			gap := area(cells[j-1]).Y0 - area(cells[j]).Y1
-			if gap < -3 || gap > 0.6*area(cells[i]).H()+2 {
+			above, below := area(cells[j-1]), area(cells[j])
+			gap := above.Y0 - below.Y1
+			if gap < -3 || gap > 2.2*area(cells[i]).H()+2 || gap > 4 && f.wordsNear(geom.Rect{X0: below.X0, X1: below.X1, Y0: below.Y1, Y1: above.Y0}) {
 				break
 			}
 			j++

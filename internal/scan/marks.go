@@ -30,11 +30,23 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 	px := func(pt float64) int { return max(1, int(math.Round(pt*dpi/72))) }
 	ink := Threshold(g)
 	var m Marks
-	m.Across = lines(ink, px(4.5), px(13), px(3.2))
-	m.Down = flipped(lines(ink.transposed(), px(4.5), px(8), px(3.2)))
+	m.Across = lines(ink, px(3.5), px(13), px(3.2))
+	m.Down = flipped(lines(ink.transposed(), px(3.5), px(8), px(3.2)))
 	parts := ink.Connect().Parts
 	m.Squares, m.Circles = hollow(ink, parts, px(5), px(17.5))
+	// Thin lines of a coarse scan are broken: look once more with the breaks closed.
+	thick := ink.dilated()
+	more, _ := hollow(thick, thick.Connect().Parts, px(5), px(18.5))
+	for _, p := range more {
+		p = Part{p.X0 + 1, p.Y0 + 1, p.X1 - 1, p.Y1 - 1, p.Area}
+		if !slices.ContainsFunc(m.Squares, func(o Part) bool { return touches(o, p) }) {
+			m.Squares = append(m.Squares, p)
+		}
+	}
 	for _, p := range parts {
+		if slices.ContainsFunc(m.Down, func(o Part) bool { return touches(o, p) }) || slices.ContainsFunc(m.Across, func(o Part) bool { return touches(o, p) && p.W() > 3*p.H() }) {
+			continue // a piece of a line
+		}
 		if p.H() >= px(3) && p.H() <= px(30) && p.W() <= px(40) && p.W() >= px(1) && 8*p.Area > p.W()*p.H() {
 			m.Letters = append(m.Letters, p)
 		}
@@ -43,6 +55,43 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 	m.Dots = dotRows(parts, px(2.4), px(8), px(7.5))
 	m.Tints = tints(g, dpi)
 	return m
+}
+
+func touches(a, b Part) bool {
+	return a.X0 < b.X1 && b.X0 < a.X1 && a.Y0 < b.Y1 && b.Y0 < a.Y1
+}
+
+// dilated makes every piece of ink a pixel larger on all sides.
+func (k *Ink) dilated() *Ink {
+	rows := &Ink{W: k.W, H: k.H, Pix: make([]uint8, len(k.Pix))}
+	for y := range k.H {
+		src, dst := k.Pix[y*k.W:(y+1)*k.W], rows.Pix[y*k.W:(y+1)*k.W]
+		for x, v := range src {
+			if v == 1 {
+				dst[x] = 1
+				if x > 0 {
+					dst[x-1] = 1
+				}
+				if x+1 < k.W {
+					dst[x+1] = 1
+				}
+			}
+		}
+	}
+	out := &Ink{W: k.W, H: k.H, Pix: make([]uint8, len(k.Pix))}
+	for y := range k.H {
+		dst := out.Pix[y*k.W : (y+1)*k.W]
+		copy(dst, rows.Pix[y*k.W:(y+1)*k.W])
+		for _, d := range [2]int{-1, 1} {
+			if y+d < 0 || y+d >= k.H {
+				continue
+			}
+			for x, v := range rows.Pix[(y+d)*k.W : (y+d+1)*k.W] {
+				dst[x] |= v
+			}
+		}
+	}
+	return out
 }
 
 func (k *Ink) transposed() *Ink {

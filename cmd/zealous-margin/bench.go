@@ -20,14 +20,14 @@ func benchCommand() *cobra.Command {
 				return bench.FiveHundred(c.Context(), os.Stdout)
 			}
 			if only == "finding" || only == "typeset" {
-				return bench.Finding(c.Context(), os.Stdout, overlays, only == "finding")
+				return bench.Finding(c.Context(), os.Stdout, forms, overlays, only == "finding")
 			}
 			if samples == "" {
 				samples = bench.Samples("github.com/pdfcpu/pdfcpu", "pkg/testdata")
 			}
 			for _, step := range []func(context.Context, io.Writer) error{
 				func(_ context.Context, w io.Writer) error { return bench.Forms(w, forms) },
-				func(ctx context.Context, w io.Writer) error { return bench.Finding(ctx, w, overlays, true) },
+				func(ctx context.Context, w io.Writer) error { return bench.Finding(ctx, w, forms, overlays, true) },
 				func(ctx context.Context, w io.Writer) error { return bench.Edits(ctx, w, database) },
 				func(ctx context.Context, w io.Writer) error { return bench.FirstPage(ctx, w, database) },
 				func(_ context.Context, w io.Writer) error { return bench.Memory(w, os.Args[0]) },

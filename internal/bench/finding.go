@@ -301,8 +301,8 @@ func onScan(truth []sheets.Truth, from, to form.Page) []sheets.Truth {
 
 // Finding measures detection on typeset styles and on scans simulated from them, and
 // prints what confidence means. Overlays, when given, is a folder for pictures of every
-// page with truth and finds.
-func Finding(ctx context.Context, w io.Writer, overlays string, scans bool) error {
+// page with truth and finds; forms is then the folder of the real ones.
+func Finding(ctx context.Context, w io.Writer, forms, overlays string, scans bool) error {
 	all, err := sheets.All()
 	if err != nil {
 		return err
@@ -374,7 +374,11 @@ func Finding(ctx context.Context, w io.Writer, overlays string, scans bool) erro
 	if overlays == "" {
 		return nil
 	}
-	return drawAll(w, overlays, pages)
+	real, err := realPages(forms)
+	if err != nil {
+		return err
+	}
+	return drawAll(w, overlays, append(pages, real...))
 }
 
 // scanSet measures scans: every style in English, under the faults in turn.
@@ -441,6 +445,39 @@ func drawAll(w io.Writer, folder string, pages []found) error {
 	}
 	fmt.Fprintf(w, "%d pictures in %s, worst first: truth in green, hits in blue, false finds in red, doubtful ones in ochre\n", len(pages), folder)
 	return nil
+}
+
+// realPages finds fields on the real forms, for their pictures.
+func realPages(folder string) ([]found, error) {
+	files, err := filepath.Glob(filepath.Join(folder, "*.pdf"))
+	if err != nil {
+		return nil, err
+	}
+	var out []found
+	for _, f := range files {
+		b, err := os.ReadFile(f)
+		if err != nil {
+			return nil, err
+		}
+		wanted, err := pdf.Widgets(b)
+		if err != nil {
+			return nil, err
+		}
+		bare, err := pdf.Strip(b)
+		if err != nil {
+			return nil, err
+		}
+		s := sheets.Sheet{Style: "real-" + strings.TrimSuffix(filepath.Base(f), ".pdf"), PDF: bare}
+		for _, w := range wanted {
+			s.Truth = append(s.Truth, sheets.Truth{Page: w.Page, Rect: w.Rect, Kind: w.Kind, Comb: w.Comb(), Words: w.Name})
+		}
+		pages, err := typeset(s)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, pages...)
+	}
+	return out, nil
 }
 
 func missed(p found) int { return p.score.wanted + p.score.found - 2*p.score.hit }

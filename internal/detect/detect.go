@@ -90,6 +90,7 @@ type finder struct {
 	ticks  []geom.Rect
 	cands  []candidate
 	whites []geom.Rect // see whiteAreas
+	ends   []blankEnd
 }
 
 // Page finds the fields of one page, in reading order.

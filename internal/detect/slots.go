@@ -55,6 +55,54 @@ func (f *finder) findSlots() {
 			f.slot(s)
 		}
 	}
+	f.commonEnds()
+}
+
+// blankEnd is the blank end of a line of words, before a wall.
+type blankEnd struct{ rect geom.Rect }
+
+// commonEnds takes blank ends of lines that stand below each other and begin at one
+// tab stop: four and more of them are a column to write in.
+func (f *finder) commonEnds() {
+	slices.SortFunc(f.ends, func(a, b blankEnd) int {
+		return cmp.Or(cmp.Compare(math.Round(a.rect.X1/2), math.Round(b.rect.X1/2)), cmp.Compare(b.rect.Y0, a.rect.Y0))
+	})
+	for i := 0; i < len(f.ends); {
+		j := i + 1
+		for j < len(f.ends) && math.Abs(f.ends[j].rect.X1-f.ends[i].rect.X1) < 2 {
+			j++
+		}
+		group := f.ends[i:j]
+		i = j
+		var starts []float64
+		for _, e := range group {
+			starts = append(starts, e.rect.X0)
+		}
+		slices.Sort(starts)
+		mid := starts[len(starts)/2]
+		var column []blankEnd
+		stop := 0.0
+		for _, e := range group {
+			if math.Abs(e.rect.X0-mid) <= 14 {
+				column = append(column, e)
+				stop = math.Max(stop, e.rect.X0)
+			}
+		}
+		if len(column) < 4 {
+			continue
+		}
+		for _, e := range column {
+			r := e.rect
+			r.X0 = stop
+			if r.W() < 26 || r.H() < minSlotH {
+				continue
+			}
+			f.cands = append(f.cands, candidate{
+				kind: form.Text, how: fromColumn, rect: r, area: r, score: 0.8, free: r.H(),
+				what: fmt.Sprintf("blank end %s pt wide of a line, in a column of %d", pt(r.W()), len(column)),
+			})
+		}
+	}
 }
 
 // slotsOn cuts the area above a rule at the uprights that stand on it.
@@ -183,6 +231,15 @@ func (f *finder) slot(s slot) {
 	band := math.Min(bandH, area.H()*0.8)
 	gap, rank, found := f.blank(s, area, ink, band)
 	if !found {
+		last := s.x0
+		for _, k := range ink {
+			if k.rect.Y0 < area.Y0+band && k.rect.Y1 > area.Y0+0.8 {
+				last = math.Max(last, k.rect.X1)
+			}
+		}
+		if s.right && s.x1-last >= 36 && s.x1-last < 0.5*area.W() && tone >= shade {
+			f.ends = append(f.ends, blankEnd{geom.Rect{X0: last + 3, X1: s.x1, Y0: s.bottom, Y1: math.Min(s.top, s.bottom+13)}})
+		}
 		return
 	}
 	// how high the blank reaches: to the lowest ink above it

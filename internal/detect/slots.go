@@ -222,6 +222,13 @@ func (f *finder) slot(s slot) {
 		return
 	}
 	white := tone >= paper && f.onTint(ground)
+	if !white { // drawn over a tint of its own size
+		for _, w := range f.whiteAreas() {
+			if w.IoU(area) > 0.8 {
+				white, ground = true, w
+			}
+		}
+	}
 	if white { // the white area is the place to write, whatever lies above it
 		if ground.Y1 < area.Y1-1 && ground.Y1-area.Y0 >= minSlotH && ground.X0 < area.X0+4 && ground.X1 > area.X1-4 {
 			area.Y1 = ground.Y1

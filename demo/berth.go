@@ -73,9 +73,9 @@ func (s *sheet) berthFront() {
 	s.want(form.Text, "registration_no", 160, 347, 160, 22)
 
 	s.text(margin, 398, 10.5, "", "Keel (tick one)")
-	x := s.tick("fin", "fin", 160, 398)
-	x = s.tick("bilge", "bilge", x+24, 398)
-	s.tick("lifting", "lifting", x+24, 398)
+	x := s.box(form.Radio, "keel", "fin", 160, 398)
+	x = s.box(form.Radio, "keel", "bilge", x+24, 398)
+	s.box(form.Radio, "keel", "lifting", x+24, 398)
 
 	s.text(margin, 424, 10.5, "", "Services wanted")
 	x = s.tick("shore_power", "shore power", 160, 424)

@@ -104,10 +104,13 @@ func (s *sheet) cell(name, caption string, x, y, w, h float64) {
 }
 
 // tick draws a box of the given side with its label after it and returns where the label ends.
-func (s *sheet) tick(name, t string, x, y float64) float64 {
+func (s *sheet) tick(name, t string, x, y float64) float64 { return s.box(form.CheckBox, name, t, x, y) }
+
+// box draws a check box or a radio button.
+func (s *sheet) box(kind form.Kind, name, t string, x, y float64) float64 {
 	const side = 10.0
 	s.Rect(x, y-side+1.5, side, side, "D")
-	s.want(form.CheckBox, name, x, y-side+1.5, side, side)
+	s.want(kind, name, x, y-side+1.5, side, side)
 	s.text(x+side+5, y, 10.5, "", t)
 	return x + side + 5 + s.GetStringWidth(t)
 }

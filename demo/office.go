@@ -29,8 +29,8 @@ func declarationSheet() (Document, error) {
 		y += 30
 	}
 	s.text(margin, y, 10.5, "", "Anything to declare?")
-	x := s.tick("anything_to_declare_yes", "Yes", 190, y)
-	s.tick("anything_to_declare_no", "No", x+30, y)
+	x := s.box(form.Radio, "anything_to_declare", "Yes", 190, y)
+	s.box(form.Radio, "anything_to_declare", "No", x+30, y)
 	y += 32
 	s.text(margin, y, 10.5, "", "Animals on board, and where they come from")
 	s.Rect(margin, y+8, right-margin, 70, "D")

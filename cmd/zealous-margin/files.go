@@ -2,6 +2,7 @@ package main
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -46,16 +47,16 @@ func writeFile(name string, b []byte) error {
 }
 
 // listing makes a command that prints the fields of a file as JSON.
-func listing(name, short string, list func([]byte) (api.Pages, error)) *cobra.Command {
+func listing(name, short, file string, list func(context.Context, string, []byte) (api.Pages, error)) *cobra.Command {
 	var asJSON bool
 	c := &cobra.Command{
-		Use: name + " --json FILE.pdf", Short: short, Args: args(1, "--json FILE.pdf"),
-		RunE: func(_ *cobra.Command, a []string) error {
+		Use: name + " --json " + file, Short: short, Args: args(1, "--json "+file),
+		RunE: func(c *cobra.Command, a []string) error {
 			b, err := readFile(a[0])
 			if err != nil {
 				return err
 			}
-			pages, err := list(b)
+			pages, err := list(c.Context(), filepath.Base(a[0]), b)
 			if err != nil {
 				return fmt.Errorf("%s: %w", a[0], err)
 			}
@@ -77,11 +78,11 @@ func listing(name, short string, list func([]byte) (api.Pages, error)) *cobra.Co
 }
 
 func detectCommand() *cobra.Command {
-	return listing("detect", "Find the field areas of a document", api.Detect)
+	return listing("detect", "Find the field areas of a document", "FILE", api.Detect)
 }
 
 func inspectCommand() *cobra.Command {
-	return listing("inspect", "List the fields that a PDF has", api.Inspect)
+	return listing("inspect", "List the fields that a PDF has", "FILE.pdf", func(_ context.Context, _ string, b []byte) (api.Pages, error) { return api.Inspect(b) })
 }
 
 func buildCommand() *cobra.Command {

@@ -6,12 +6,15 @@ package api
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"fmt"
+	"strings"
 
 	"zealousmargin.example/internal/detect"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/intake"
 	"zealousmargin.example/internal/pdf"
 )
 
@@ -53,21 +56,44 @@ type Detail struct {
 	Actions []string      `json:"actions"`
 }
 
-// Detect finds the fields of a PDF and lists those that would be placed.
-func Detect(b []byte) (Pages, error) {
-	d, err := pdf.Open(b)
+// Detect finds the fields of a document of any kind that can be brought in and lists
+// those that would be placed. Pages that are scans are made ready and recognised first,
+// where Tesseract is installed; rectangles are on the page as it came.
+func Detect(ctx context.Context, name string, b []byte) (Pages, error) {
+	r, err := intake.Read(ctx, intake.Source{Name: name, Bytes: b}, func(string, int, int) {})
 	if err != nil {
 		return Pages{}, err
 	}
-	defer d.Close()
+	docs := map[string]*pdf.Doc{}
+	defer func() {
+		for _, d := range docs {
+			d.Close()
+		}
+	}()
 	out := Pages{Pages: []Page{}}
 	taken := map[string]bool{}
-	for i, p := range d.Pages() {
-		ev, err := d.Evidence(i + 1)
+	for i, came := range r.Pages {
+		p := came
+		if r.Ready != nil {
+			p = r.Ready[i]
+		}
+		file := r.PDF
+		if f := r.Files[p.File]; f != nil {
+			file = f
+		}
+		d := docs[p.File]
+		if d == nil {
+			if d, err = pdf.Open(file); err != nil {
+				return Pages{}, err
+			}
+			docs[p.File] = d
+		}
+		ev, err := intake.Evidence(ctx, d, p, len(intake.Languages()) > 0)
 		if err != nil {
 			return Pages{}, err
 		}
-		page := Page{Page: i + 1, Width: p.Width, Height: p.Height, Fields: []Field{}}
+		page := Page{Page: i + 1, Width: came.Width, Height: came.Height, Fields: []Field{}}
+		back := asItCame(came, p)
 		groups := map[string]string{} // names of this page's radio groups
 		for _, f := range detect.Page(ev) {
 			if f.Confidence < form.LikelyFrom {
@@ -82,13 +108,42 @@ func Detect(b []byte) (Pages, error) {
 				groups[f.Name], group = name, name
 			}
 			page.Fields = append(page.Fields, Field{
-				Type: f.Kind, Rect: f.Rect, Name: name, Label: f.Label, Group: group, Multiline: f.Multiline,
+				Type: f.Kind, Rect: back(f.Rect), Name: name, Label: f.Label, Group: group, Multiline: f.Multiline,
 				Comb: f.Comb, Format: f.Format, Confidence: f.Confidence,
 			})
 		}
 		out.Pages = append(out.Pages, page)
 	}
 	return out, nil
+}
+
+// asItCame takes rectangles on a page made ready to the page as it came: turned and
+// straightened back about their middles, so that they keep their sizes.
+func asItCame(came, ready form.Page) func(geom.Rect) geom.Rect {
+	if came == ready {
+		return func(r geom.Rect) geom.Rect { return r }
+	}
+	undo, ok := ready.Placing().Inverse()
+	if !ok {
+		undo = geom.Identity
+	}
+	// A new picture stands upright; the one that came may lie by the quarters that were noted.
+	up, _ := geom.Upright(ready.Width, ready.Height, ready.Rotate)
+	quarters := 0
+	for q := 1; q <= 3; q++ {
+		if strings.Contains(ready.Notes, fmt.Sprintf("turned by %d°", 90*q)) {
+			quarters = q
+		}
+	}
+	vw, vh := geom.ViewSize(ready.Width, ready.Height, ready.Rotate)
+	_, back := geom.Upright(came.Width, came.Height, 90*quarters)
+	cw, ch := geom.ViewSize(came.Width, came.Height, 90*quarters)
+	scale := geom.Matrix{cw / vw, 0, 0, ch / vh, 0, 0}
+	return func(r geom.Rect) geom.Rect {
+		m := undo.Apply(r.Mid())
+		r = r.Shift(m.X-r.Mid().X, m.Y-r.Mid().Y)
+		return r.Apply(up).Apply(scale).Apply(back).Clamp(came.Rect()).Rounded()
+	}
 }
 
 // Inspect lists the fields that a PDF has.

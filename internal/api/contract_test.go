@@ -6,8 +6,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"zealousmargin.example/demo"
 	"zealousmargin.example/internal/api"
 	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/scan/simulate"
+	"zealousmargin.example/internal/standin"
 )
 
 var pages = []form.Page{{Width: 595, Height: 842}, {Width: 595, Height: 842}}
@@ -47,5 +52,63 @@ func TestATemplateThatCannotBeBuiltIsRefused(t *testing.T) {
 	} {
 		_, err := api.Template([]byte(in), pages)
 		assert.ErrorContains(t, err, want)
+	}
+}
+
+// A scan through the contract: rectangles lie on the picture as it came, though it was
+// turned and straightened to read it.
+func TestDetectOnAScanGivesPlacesOnThePictureAsItCame(t *testing.T) {
+	sheet, err := demo.Charges()
+	require.NoError(t, err)
+	d, err := pdf.Open(sheet.Bytes)
+	require.NoError(t, err)
+	img, err := d.Render(1, 200.0/72)
+	d.Close()
+	require.NoError(t, err)
+	for quarters := range 4 {
+		const skew = 1.5
+		b, err := standin.PNG(simulate.Scan(img, 200, simulate.Faults{Skew: skew, Quarters: quarters}), 200)
+		require.NoError(t, err)
+		got, err := api.Detect(t.Context(), "scan.png", b)
+		require.NoError(t, err)
+		require.Len(t, got.Pages, 1)
+		p := got.Pages[0]
+		w, h := geom.ViewSize(595.2, 841.7, 90*quarters)
+		assert.InDelta(t, w, p.Width, 1)
+		assert.InDelta(t, h, p.Height, 1)
+		hit := 0
+		for _, want := range sheet.Wants {
+			// the paper was turned clockwise by the skew, and then by quarters
+			r := want.Rect
+			m := geom.Turn(-skew, geom.Point{X: 595.28 / 2, Y: 841.89 / 2}).Apply(r.Mid())
+			r = r.Shift(m.X-r.Mid().X, m.Y-r.Mid().Y)
+			to, _ := geom.Upright(595.28, 841.89, 90*quarters)
+			r = r.Apply(to)
+			for _, f := range p.Fields {
+				if r.IoU(f.Rect) >= 0.5 {
+					hit++
+					break
+				}
+			}
+		}
+		assert.GreaterOrEqual(t, hit, len(sheet.Wants)*9/10, "turned by %d: %d of %d", quarters, hit, len(sheet.Wants))
+	}
+}
+
+func TestDetectReadsEveryKindOfFile(t *testing.T) {
+	storage, err := demo.Storage()
+	require.NoError(t, err)
+	for name, b := range map[string][]byte{
+		"a.docx": storage.Bytes,
+		"a.txt":  []byte("Name of vessel: ______________________\n\n[ ] shore power\n"),
+		"a.rtf":  []byte(`{\rtf1\ansi Name of vessel: ______________________\par Telephone: ____________________\par}`),
+	} {
+		got, err := api.Detect(t.Context(), name, b)
+		require.NoError(t, err, name)
+		require.Len(t, got.Pages, 1, name)
+		if name != "a.docx" {
+			require.NotEmpty(t, got.Pages[0].Fields, name)
+			assert.Equal(t, "name_vessel", got.Pages[0].Fields[0].Name, name)
+		}
 	}
 }

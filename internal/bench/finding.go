@@ -231,7 +231,7 @@ var ScanFaults = []struct {
 
 // scanned makes a scan of a sheet's first page and measures it, through bringing in and
 // recognising like any scan.
-func scanned(ctx context.Context, s sheets.Sheet, faults simulate.Faults, recognise bool) (found, error) {
+func scanned(ctx context.Context, s sheets.Sheet, faults simulate.Faults) (found, error) {
 	const dpi = 200.0
 	d, err := pdf.Open(s.PDF)
 	if err != nil {
@@ -265,14 +265,17 @@ func scanned(ctx context.Context, s sheets.Sheet, faults simulate.Faults, recogn
 	}
 	defer doc.Close()
 	out := found{name: s.Style, page: 1, doc: file, as: page}
-	ev, words, took, err := intake.Evidence(ctx, doc, page, recognise)
+	text, err := intake.Recognise(ctx, doc, page, 200, "eng")
 	if err != nil {
 		return found{}, err
 	}
-	_ = words
 	start := time.Now()
+	ev, err := doc.EvidenceOf(page, &text)
+	if err != nil {
+		return found{}, err
+	}
 	out.finds = detect.Page(ev)
-	took += time.Since(start)
+	took := time.Since(start)
 	// The truth as it lies on the page made ready: turned back, straightened by what was
 	// measured. Seen upright, both pages are the same paper.
 	out.truth = onScan(s.Truth, p0, page)
@@ -394,7 +397,7 @@ func scanSet(ctx context.Context, w io.Writer, all []sheets.Sheet, head func(str
 		}
 		f := ScanFaults[n%len(ScanFaults)]
 		n++
-		p, err := scanned(ctx, s, f.Faults, true)
+		p, err := scanned(ctx, s, f.Faults)
 		if err != nil {
 			return nil, err
 		}

@@ -56,8 +56,15 @@ func (f *finder) findTables() map[int]tableCell {
 		if head == "" {
 			continue
 		}
+		first := top // the leftmost column of the table
+		for _, o := range columns {
+			if a := area(o[0]); math.Abs(a.Y1-top.Y1) < 3 && a.X0 < first.X0 {
+				first = a
+			}
+		}
+		title := f.tableTitle(first)
 		for k, i := range col {
-			out[i] = tableCell{head: head, n: k + 1, row: f.rowLabel(area(i), columns), title: f.tableTitle(top)}
+			out[i] = tableCell{head: head, n: k + 1, row: f.rowLabel(area(i), columns), title: title}
 		}
 	}
 	return out

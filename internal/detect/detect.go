@@ -18,6 +18,7 @@ import (
 	"cmp"
 	"fmt"
 	"math"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -184,12 +185,15 @@ func (f *finder) find(c settled) Find {
 	find.Name = nameFrom(c.label)
 	if kind == form.Radio {
 		find.Group, find.Export = c.group, export(c.label.text)
-		find.Name = strings.Join(significant(c.group, maxNameWords), "_")
+		find.Name = strings.Join(significant(inBrackets.ReplaceAllString(c.group, ""), maxNameWords), "_")
 		find.Tooltip = shorten(c.group, 180)
 		find.Evidence += ", one answer to “" + shorten(c.group, 50) + "”"
 	}
 	return find
 }
+
+// inBrackets is an aside, such as how many answers are wanted.
+var inBrackets = regexp.MustCompile(`\s*[(\[][^)\]]*[)\]]`)
 
 // confidence weighs a candidate by what it is made from and how its label stands.
 func (f *finder) confidence(c candidate, l label) float64 {

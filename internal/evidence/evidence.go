@@ -113,7 +113,7 @@ type Page struct {
 	H, V          []Rule // horizontal rules from the top down, vertical ones from left to right
 	Boxes         []Box
 	Pictures      []geom.Rect
-	DPI           float64 // resolution of the largest picture; 0 when there is none
+	DPI           float64     // resolution of the largest picture; 0 when there is none
 	Ink           []geom.Rect // what has the size of a letter and was not read
 	Words         []Word
 	Lines         []Line

@@ -177,21 +177,14 @@ func dropNoise(in []evidence.Word) []evidence.Word {
 }
 
 // Evidence reads what is on a page of a draft, recognising its text first where it is a
-// scan and that is asked for. It tells how many words there are, and how long it took
-// without recognising.
-func Evidence(ctx context.Context, doc *pdf.Doc, page form.Page, recognise bool) (ev *evidence.Page, words int, took time.Duration, err error) {
-	var text *evidence.Text
-	if page.Scan && recognise {
-		t, err := Recognise(ctx, doc, page, 0, "eng")
-		if err != nil {
-			return nil, 0, 0, err
-		}
-		text = &t
+// scan and that is asked for.
+func Evidence(ctx context.Context, doc *pdf.Doc, page form.Page, recognise bool) (*evidence.Page, error) {
+	if !page.Scan || !recognise {
+		return doc.EvidenceOf(page, nil)
 	}
-	start := time.Now()
-	ev, err = doc.EvidenceOf(page, text)
+	t, err := Recognise(ctx, doc, page, 200, "eng")
 	if err != nil {
-		return nil, 0, 0, err
+		return nil, err
 	}
-	return ev, len(ev.Words), time.Since(start), nil
+	return doc.EvidenceOf(page, &t)
 }

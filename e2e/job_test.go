@@ -54,7 +54,7 @@ func TestTheWholeJob(t *testing.T) {
 	o.eventually(func(d store.Draft) bool { return d.Document.Open == 0 }, "the rest is kept")
 
 	// fit: mend one wrong find (the long name), and move it with the keys
-	id := o.fieldID("anything_we_should_know_about")
+	id := o.fieldID("anything_know_vessel_crew")
 	o.bench("/documents/" + itoa(o.documentID()) + "/fit")
 	o.must(o.Click("#n-" + id + " .line"))
 	o.must(o.Wait("document.getElementById('b-" + id + "-name')"))

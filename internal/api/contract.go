@@ -42,6 +42,7 @@ type Field struct {
 	Comb       int       `json:"comb"`
 	Format     string    `json:"format"`
 	Confidence float64   `json:"confidence"`
+	Export     string    `json:"export,omitempty"` // of a radio button
 	// The rest is known of the fields of a file only.
 	*Detail
 }
@@ -109,7 +110,7 @@ func Detect(ctx context.Context, name string, b []byte) (Pages, error) {
 			}
 			page.Fields = append(page.Fields, Field{
 				Type: f.Kind, Rect: back(f.Rect), Name: name, Label: f.Label, Group: group, Multiline: f.Multiline,
-				Comb: f.Comb, Format: f.Format, Confidence: f.Confidence,
+				Comb: f.Comb, Format: f.Format, Confidence: f.Confidence, Export: f.Export,
 			})
 		}
 		out.Pages = append(out.Pages, page)

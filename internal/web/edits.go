@@ -56,6 +56,9 @@ func (s *Server) edit(c *echo.Context) error {
 	if err != nil {
 		return refuse(err)
 	}
+	if err := s.store.Learn(ctx, e, account(c).ID); err != nil {
+		return err
+	}
 	var added []string
 	for _, f := range e.After {
 		if !slices.ContainsFunc(e.Before, func(b form.Field) bool { return b.ID == f.ID }) {
@@ -350,13 +353,17 @@ func (s *Server) find(c *echo.Context) error {
 		first = min(max(1, number(c.FormValue("page"), 1)), last)
 		last = first
 	}
+	house, err := s.store.Dictionary(ctx)
+	if err != nil {
+		return err
+	}
 	var found []form.Field
 	for n := first; n <= last; n++ {
 		ev, err := s.pageEvidence(ctx, pages[n-1])
 		if err != nil {
 			return err
 		}
-		for _, f := range detect.Page(ev) {
+		for _, f := range detect.PageWith(ev, house) {
 			found = append(found, f.Field(n))
 		}
 	}

@@ -134,7 +134,7 @@ func (s *Server) workroomView(c *echo.Context) (workroomView, error) {
 	if err != nil {
 		return workroomView{}, err
 	}
-	v := workroomView{shell: s.shell(c, title, "workroom"), Rows: rows, Archived: archived, Lead: lead(rows, archived), MaxMB: intake.MaxBytes >> 20, Accept: intake.Accept, Scanner: s.scanner != nil}
+	v := workroomView{shell: s.shell(c, title, map[bool]string{true: "archive", false: "workroom"}[archived]), Rows: rows, Archived: archived, Lead: lead(rows, archived), MaxMB: intake.MaxBytes >> 20, Accept: intake.Accept, Scanner: s.scanner != nil}
 	if v.Running, err = s.store.RunningIntakes(c.Request().Context(), account(c).ID); err != nil {
 		return v, err
 	}

@@ -1,0 +1,161 @@
+package web
+
+import (
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"zealousmargin.example/internal/detect"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/store"
+)
+
+type houseView struct {
+	shell
+	Words   []store.HouseWord
+	Kinds   []kindName
+	Formats []string
+	Problem string
+	Said    string
+}
+
+// houseFormats are the formats that a house word can name.
+var houseFormats = []string{"date", "time", "number", "money", "percent", "phone", "email", "postcode"}
+
+func (s *Server) houseWords(c *echo.Context) error { return s.housePage(c, http.StatusOK, "", "") }
+
+func (s *Server) housePage(c *echo.Context, code int, problem, said string) error {
+	words, err := s.store.HouseWords(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	v := houseView{shell: s.shell(c, "House words", "house"), Words: words, Formats: houseFormats, Problem: problem, Said: said}
+	for _, k := range kindNames {
+		if k.Key != "button" && k.Key != "choice" {
+			v.Kinds = append(v.Kinds, k)
+		}
+	}
+	return s.render(c, code, "housewords", "page", v)
+}
+
+// houseWordFrom reads a word from its parts as people write them.
+func houseWordFrom(wording, name, kind, format string) (detect.HouseWord, error) {
+	w := detect.HouseWord{Wording: strings.TrimSpace(wording), Name: strings.TrimSpace(name), Format: strings.TrimSpace(format)}
+	switch kind = strings.TrimSpace(kind); kind {
+	case "":
+	case "lines":
+		w.Kind, w.Lines = form.Text, true
+	default:
+		w.Kind = form.Kind(kind)
+		if !slices.Contains(form.Kinds, w.Kind) {
+			return w, fmt.Errorf("%q is not a kind: use text, lines, checkbox, radio or signature", kind)
+		}
+	}
+	if w.Format != "" && !slices.Contains(houseFormats, w.Format) {
+		return w, fmt.Errorf("%q is not a format: use one of %s", w.Format, strings.Join(houseFormats, ", "))
+	}
+	return w, store.CheckHouseWord(w)
+}
+
+func (s *Server) putHouseWord(c *echo.Context) error {
+	w, err := houseWordFrom(c.FormValue("wording"), c.FormValue("name"), c.FormValue("kind"), c.FormValue("format"))
+	if err == nil {
+		err = s.store.PutHouseWord(c.Request().Context(), w, account(c).ID, false)
+	}
+	if err != nil {
+		return s.housePage(c, http.StatusUnprocessableEntity, sentence(err.Error()), "")
+	}
+	return s.housePage(c, http.StatusOK, "", "Kept: “"+w.Wording+"”.")
+}
+
+func (s *Server) dropHouseWord(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	if err := s.store.DropHouseWord(c.Request().Context(), id); err != nil {
+		return err
+	}
+	return s.housePage(c, http.StatusOK, "", "Taken out.")
+}
+
+// houseHeader is the first line of the CSV (RFC 4180).
+var houseHeader = []string{"wording", "name", "kind", "format"}
+
+func (s *Server) houseCSV(c *echo.Context) error {
+	words, err := s.store.HouseWords(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	var b strings.Builder
+	w := csv.NewWriter(&b)
+	_ = w.Write(houseHeader) // a strings.Builder takes everything
+	for _, x := range words {
+		kind := x.Kind
+		if x.Lines {
+			kind = "lines"
+		}
+		_ = w.Write([]string{x.Wording, x.Name, kind, x.Format})
+	}
+	w.Flush()
+	return download(c, "house-words.csv", "text/csv; charset=utf-8", []byte(b.String()))
+}
+
+// takeHouseCSV reads words from a CSV file: all of them, or none when a line is wrong.
+func (s *Server) takeHouseCSV(c *echo.Context) error {
+	in, err := c.FormFile("file")
+	if err != nil {
+		return s.housePage(c, http.StatusUnprocessableEntity, "Choose a CSV file first.", "")
+	}
+	f, err := in.Open()
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	words, err := houseWordsFrom(io.LimitReader(f, 4<<20))
+	if err == nil {
+		err = s.store.PutHouseWords(c.Request().Context(), words, account(c).ID)
+	}
+	if err != nil {
+		return s.housePage(c, http.StatusUnprocessableEntity, sentence(err.Error()), "")
+	}
+	return s.housePage(c, http.StatusOK, "", fmt.Sprintf("Took in %d words.", len(words)))
+}
+
+func houseWordsFrom(r io.Reader) ([]detect.HouseWord, error) {
+	in := csv.NewReader(r)
+	in.FieldsPerRecord = -1
+	in.TrimLeadingSpace = true
+	var out []detect.HouseWord
+	for n := 1; ; n++ {
+		row, err := in.Read()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return nil, fmt.Errorf("this is not a CSV file of wording, name, kind and format: %w", err)
+		}
+		for len(row) < 4 {
+			row = append(row, "")
+		}
+		row[0] = strings.TrimPrefix(row[0], "\ufeff")
+		if n == 1 && strings.EqualFold(row[0], houseHeader[0]) {
+			continue
+		}
+		w, err := houseWordFrom(row[0], row[1], row[2], row[3])
+		if err != nil {
+			return nil, fmt.Errorf("line %d: %w", n, err)
+		}
+		out = append(out, w)
+	}
+	if len(out) == 0 {
+		return nil, errors.New("the file has no words: write lines of wording, name, kind and format")
+	}
+	return out, nil
+}

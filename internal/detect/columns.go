@@ -136,3 +136,28 @@ func (f *finder) tableTitle(top geom.Rect) string {
 func (t tableCell) label() label {
 	return label{where: header, raw: t.head, text: t.head, row: t.row, n: t.n, title: t.title}
 }
+
+// Column gives the other empty cells of the column that a field stands in, top down,
+// each called by its head and row. The rectangle is in page space.
+func Column(ev *evidence.Page, r geom.Rect) []Find {
+	f := examine(ev)
+	toPage, fromPage := ev.ToPage()
+	r = r.Apply(fromPage)
+	var out []Find
+	for _, c := range f.cands {
+		if c.kind != form.Text || c.how != fromCell && c.how != fromColumn && c.how != fromWhite {
+			continue
+		}
+		if math.Abs(c.area.X0-r.X0) > 6 || math.Abs(c.area.X1-r.X1) > 6 || c.rect.IoU(r) > 0.3 || math.Abs(c.rect.H()-r.H()) > 0.6*math.Max(c.rect.H(), r.H()) {
+			continue
+		}
+		l := f.labelFor(c)
+		out = append(out, Find{
+			Kind: form.Text, Rect: c.rect.Apply(toPage).Rounded(), Label: l.text, Tooltip: tooltip(l), Name: nameFrom(l), Comb: c.comb, Format: formatOf(l.text),
+			Confidence: 0.9, Evidence: c.evidence(l) + "; extended over its column",
+		})
+	}
+	slices.SortFunc(out, func(a, b Find) int { return cmp.Compare(b.Rect.Y0, a.Rect.Y0) })
+	nameAll(out)
+	return out
+}

@@ -47,6 +47,7 @@ type benchView struct {
 	Doubtful int // on this page
 	AllFinds int
 	Total    int // fields of the document, finds included
+	Sweep    string // open finds in order of doubt: "id:page,id:page"
 }
 
 type thumb struct {
@@ -153,8 +154,20 @@ func (s *Server) viewOf(c *echo.Context, d store.Draft, stageKey string) benchVi
 			v.Doubtful++
 		}
 	}
+	v.Sweep = sweepOf(t)
 	v.Beads = beads(arrange.Beads(ids, heights))
 	return v
+}
+
+// sweepOf lists the open finds of all pages, the most doubtful first.
+func sweepOf(t form.Template) string {
+	open := slices.DeleteFunc(slices.Clone(t.Fields), func(f form.Field) bool { return !f.OpenFind() })
+	slices.SortStableFunc(open, func(a, b form.Field) int { return cmp.Compare(a.Find.Confidence, b.Find.Confidence) })
+	var out []string
+	for _, f := range open {
+		out = append(out, f.ID+":"+strconv.Itoa(f.Page))
+	}
+	return strings.Join(out, ",")
 }
 
 // place writes the numbers of the field as attributes, once; they are numbers and

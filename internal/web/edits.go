@@ -29,7 +29,7 @@ func (s *Server) edit(c *echo.Context) error {
 	}
 	ctx := c.Request().Context()
 	var ev *evidence.Page
-	if c.FormValue("do") == "place" {
+	if do := c.FormValue("do"); do == "place" || do == "extend" {
 		doc, err := s.store.Document(ctx, id)
 		if err != nil {
 			return err
@@ -117,6 +117,18 @@ func plan(c *echo.Context, t *form.Template, ev *evidence.Page) (form.Edit, erro
 	case "duplicate":
 		a, b := toPage.Apply(geom.Point{}), toPage.Apply(geom.Point{X: 12, Y: 12})
 		return t.Duplicate(ids, b.X-a.X, b.Y-a.Y)
+	case "split":
+		return t.Split(c.FormValue("ids"), number(c.FormValue("n"), 2))
+	case "join":
+		return t.Join(withNext(t, ids))
+	case "radio-group":
+		return t.GroupRadio(sameQuestion(t, ids))
+	case "extend":
+		f, ok := t.Field(c.FormValue("ids"))
+		if !ok {
+			return form.Edit{}, form.ErrClash
+		}
+		return extend(t, f, ev)
 	case "keep":
 		return t.Keep(ids)
 	case "drop":
@@ -367,17 +379,9 @@ func (s *Server) find(c *echo.Context) error {
 			found = append(found, f.Field(n))
 		}
 	}
-	_, err = s.store.Change(ctx, id, doc.Revision, account(c).ID, "find", func(t *form.Template) (form.Edit, error) {
-		fresh := slices.DeleteFunc(slices.Clone(found), func(f form.Field) bool {
-			return slices.ContainsFunc(t.OnPage(f.Page), func(o form.Field) bool {
-				return o.Rect.Intersect(f.Rect).Area() > 0.3*min(o.Rect.Area(), f.Rect.Area())
-			})
-		})
-		title := "found " + strconv.Itoa(len(fresh)) + " fields"
-		if len(fresh) == 1 {
-			title = "found 1 field"
-		}
-		return t.Add(title, fresh)
+	had := doc.Fields+doc.Open > 0
+	done, err := s.store.Change(ctx, id, doc.Revision, account(c).ID, "find", func(t *form.Template) (form.Edit, error) {
+		return t.AddNew(within(c, t, found))
 	})
 	if errors.Is(err, form.ErrNothing) {
 		c.Response().Header().Set("HX-Trigger", `{"zm:say":{"text":"Nothing new was found: the writing areas on this page have their fields."}}`)
@@ -386,10 +390,85 @@ func (s *Server) find(c *echo.Context) error {
 	if err != nil {
 		return refuse(err)
 	}
-	if c.FormValue("stage") == "pages" {
-		return s.pagesAgain(c, id)
+	if had {
+		c.Response().Header().Set("HX-Trigger", fmt.Sprintf(`{"zm:say":{"text":"New: %s. What was there is as it was."}}`, done.Title))
 	}
 	return s.benchAgain(c, id, nil)
+}
+
+// within keeps the finds in the frame that was drawn, if one was.
+func within(c *echo.Context, t *form.Template, found []form.Field) []form.Field {
+	if c.FormValue("scope") != "area" {
+		return found
+	}
+	n := number(c.FormValue("page"), 1)
+	if n < 1 || n > len(t.Pages) {
+		return nil
+	}
+	p := t.Pages[n-1]
+	frame := geom.R(real(c, "x0"), real(c, "y0"), real(c, "x1"), real(c, "y1")).Apply(geom.FromView(p.Width, p.Height, p.Rotate))
+	return slices.DeleteFunc(found, func(f form.Field) bool { return f.Page != n || !frame.Contains(f.Rect.Mid()) })
+}
+
+// withNext adds the next field in tab order to a single one.
+func withNext(t *form.Template, ids []string) []string {
+	if len(ids) != 1 {
+		return ids
+	}
+	f, ok := t.Field(ids[0])
+	if !ok {
+		return ids
+	}
+	on := t.OnPage(f.Page)
+	if i := slices.IndexFunc(on, func(o form.Field) bool { return o.ID == f.ID }); i+1 < len(on) {
+		return []string{f.ID, on[i+1].ID}
+	}
+	return ids
+}
+
+// sameQuestion adds to a single box those that stand in one line or column with it.
+func sameQuestion(t *form.Template, ids []string) []string {
+	if len(ids) != 1 {
+		return ids
+	}
+	f, ok := t.Field(ids[0])
+	if !ok {
+		return ids
+	}
+	out := []string{f.ID}
+	chain := []form.Field{f}
+	for grown := true; grown; {
+		grown = false
+		for _, o := range t.OnPage(f.Page) {
+			if o.Kind == f.Kind && !slices.Contains(out, o.ID) && slices.ContainsFunc(chain, func(x form.Field) bool { return form.Row(x.Rect, o.Rect) }) {
+				out, chain, grown = append(out, o.ID), append(chain, o), true
+			}
+		}
+	}
+	return out
+}
+
+// extend fills the other empty cells of the column that a field stands in.
+func extend(t *form.Template, f form.Field, ev *evidence.Page) (form.Edit, error) {
+	var fields []form.Field
+	for _, x := range detect.Column(ev, f.Rect) {
+		g := x.Field(f.Page)
+		g.Find.Kept = true
+		if g.Name == "" || strings.HasPrefix(g.Name, "field_") {
+			g.Name, g.Tooltip, g.Label = f.Name, f.Tooltip, f.Label
+		}
+		g.Kind, g.Multiline, g.Format = f.Kind, f.Multiline, f.Format
+		if g.Kind != form.Text {
+			g.Comb, g.MaxLen = 0, 0
+		}
+		fields = append(fields, g)
+	}
+	e, err := t.AddNew(fields)
+	if errors.Is(err, form.ErrNothing) {
+		return e, errors.New("there are no more empty cells in this column")
+	}
+	e.Title = fmt.Sprintf("extended %s over %d cells", f.Name, len(e.After))
+	return e, err
 }
 
 func (s *Server) undo(c *echo.Context) error { return s.takeBack(c, false) }

@@ -270,6 +270,7 @@ function place(d, far) {
   const kind = armed.kind;
   if (!armed.keep) armed = { kind: "", keep: false };
   const b = box(d.from, d.to);
+  if (kind === "area") { if (far) post("find", { scope: "area", ...corners(b) }); return; }
   post("edits", { do: "place", kind, ...(far && b.w >= LEAST && b.h >= LEAST ? corners(b) : { x0: d.from.x.toFixed(2), y0: d.from.y.toFixed(2) }) });
 }
 
@@ -336,6 +337,58 @@ function dropBead(d) {
   else choose([d.id], { scroll: true });
 }
 
+// ---- the sweep: finds one after the other, the most doubtful first ----------
+
+let sweep = null; // {seen: [ids], at: id, left: n}
+
+const sweepList = () => (bench().sweep ? bench().sweep.split(",").map((e) => { const [id, page] = e.split(":"); return { id, page }; }) : []);
+
+async function goSweep(id, page) {
+  sweep.at = id;
+  if (!sweep.seen.includes(id)) sweep.seen.push(id);
+  if (page && page !== bench().page) await refresh({ page });
+  choose([id], { scroll: true });
+  const left = sweepList().filter((e) => !sweep.seen.includes(e.id)).length;
+  const bar = $("sweepbar");
+  bar.hidden = false;
+  bar.textContent = `Sweep · ${left} more · K keep · X drop · N next · P back · T L B G kind · 2–9 split · J join · R radio · E extend · Enter name · Escape end`;
+}
+
+async function nextSweep() {
+  const next = sweepList().find((e) => !sweep.seen.includes(e.id));
+  if (!next) { endSweep(); say("The sweep is through: every find has been looked at."); return; }
+  await goSweep(next.id, next.page);
+}
+
+function endSweep() {
+  sweep = null;
+  $("sweepbar").hidden = true;
+}
+
+function startSweep() {
+  sweep = { seen: [], at: "" };
+  return busy.then(nextSweep);
+}
+
+// sweepKey does what a key means in the sweep, and goes on where the find is settled.
+function sweepKey(k) {
+  const one = { ids: sweep.at };
+  const then = (p) => p.then(() => nextSweep());
+  const kinds = { t: "text", l: "lines", b: "checkbox", g: "signature" };
+  if (k === "Escape") endSweep();
+  else if (k === "k") then(edit("keep", one));
+  else if (k === "x") then(edit("drop", one));
+  else if (k === "n" || k === " ") busy.then(nextSweep);
+  else if (k === "p") { sweep.seen.pop(); const back = sweep.seen.pop(); if (back) busy.then(() => goSweep(back, sweepList().find((e) => e.id === back)?.page)); }
+  else if (kinds[k]) then(edit("set", { ...one, key: "kind", value: kinds[k] }));
+  else if (k >= "2" && k <= "9") then(edit("split", { ...one, n: k }));
+  else if (k === "j") then(edit("join", one));
+  else if (k === "r") then(edit("radio-group", one));
+  else if (k === "e") then(edit("extend", one));
+  else return false;
+  return true;
+}
+
 // ---- keys ------------------------------------------------------------------
 
 function key(e) {
@@ -343,11 +396,23 @@ function key(e) {
   const mod = e.ctrlKey || e.metaKey;
   const k = e.key;
   if (e.target.closest?.("dialog")) return;
+  if (sweep && typing && k === "Enter" && e.target.dataset.key === "name") { // named: on to the next
+    e.preventDefault();
+    e.target.blur();
+    busy.then(nextSweep);
+    return;
+  }
   if (typing) {
     if (k === "Escape") { e.target.blur(); $("paper").focus({ preventScroll: true }); }
     return;
   }
   const done = () => e.preventDefault();
+  if (sweep && !mod && k === "Enter" && sweep.at) {
+    done();
+    busy.then(() => setTimeout(() => { const n = $(`b-${sweep.at}-name`); n?.focus(); n?.select(); }, 120));
+    return;
+  }
+  if (sweep && !mod && !e.altKey && sweepKey(k.length === 1 ? k.toLowerCase() : k)) { done(); return; }
   if (mod && k.toLowerCase() === "z") { done(); post(e.shiftKey ? "redo" : "undo", {}); return; }
   if (mod && k.toLowerCase() === "y") { done(); post("redo", {}); return; }
   if (mod && k.toLowerCase() === "a") { done(); choose(fields().map((g) => g.dataset.id)); return; }
@@ -378,6 +443,7 @@ function key(e) {
     busy.then(() => setTimeout(() => $(`b-${id}-name`)?.focus(), 120));
     return;
   }
+  if ((k === "s" || k === "S") && bench().stage === "find" && !$("sweep").disabled) { done(); startSweep(); return; }
   if (k === "k" && chosen.size) { done(); edit("keep"); return; }
   if (k === "x" && chosen.size) { done(); edit("drop"); return; }
   if (k === "?") { done(); $("keys").showModal(); return; }
@@ -419,6 +485,7 @@ function click(e) {
     case "zoom-in": zoomTo(bench().in); break;
     case "zoom-out": zoomTo(bench().out); break;
     case "help": $("keys").showModal(); break;
+    case "sweep": startSweep(); break;
   }
 }
 

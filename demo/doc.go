@@ -104,7 +104,9 @@ func (s *sheet) cell(name, caption string, x, y, w, h float64) {
 }
 
 // tick draws a box of the given side with its label after it and returns where the label ends.
-func (s *sheet) tick(name, t string, x, y float64) float64 { return s.box(form.CheckBox, name, t, x, y) }
+func (s *sheet) tick(name, t string, x, y float64) float64 {
+	return s.box(form.CheckBox, name, t, x, y)
+}
 
 // box draws a check box or a radio button.
 func (s *sheet) box(kind form.Kind, name, t string, x, y float64) float64 {

@@ -47,6 +47,7 @@ func New(ctx context.Context, s *store.Store, workers int) (*Queue, error) {
 		ws := river.NewWorkers()
 		river.AddWorker(ws, &reader{store: s, queue: q})
 		river.AddWorker(ws, &recogniser{store: s})
+		river.AddWorker(ws, &finder{store: s})
 		config.Workers = ws
 		config.Queues = map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: workers}}
 	}
@@ -77,7 +78,11 @@ func (q *Queue) Start(ctx context.Context) error {
 		return err
 	}
 	for _, id := range tasks {
-		if err := q.recognise(ctx, id); err != nil {
+		t, err := q.store.Task(ctx, id)
+		if err != nil {
+			return err
+		}
+		if err := q.begin(ctx, t.Kind, id); err != nil {
 			return err
 		}
 	}

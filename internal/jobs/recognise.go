@@ -31,22 +31,27 @@ type recogniser struct {
 
 // Recognise queues the recognition of pages of a document.
 func (q *Queue) Recognise(ctx context.Context, document, account int64, pages []string, language string) error {
-	id, err := q.store.AddTask(ctx, document, account, pages, language)
+	id, err := q.store.AddTask(ctx, store.TaskRecognise, document, account, pages, language)
 	if err != nil {
 		return err
 	}
-	return q.recognise(ctx, id)
+	return q.begin(ctx, store.TaskRecognise, id)
 }
 
-func (q *Queue) recognise(ctx context.Context, id int64) error {
-	job, err := q.put(ctx, recogniseArgs{Task: id})
+// begin queues the job of a task.
+func (q *Queue) begin(ctx context.Context, kind string, id int64) error {
+	var args river.JobArgs = recogniseArgs{Task: id}
+	if kind == store.TaskFind {
+		args = findArgs{Task: id}
+	}
+	job, err := q.put(ctx, args)
 	if err != nil {
 		return err
 	}
 	return q.store.TaskJob(ctx, id, job)
 }
 
-// CancelTask ends a recognition; what it has read so far is dropped.
+// CancelTask ends a task; what it has done so far is dropped.
 func (q *Queue) CancelTask(ctx context.Context, t store.Task) error {
 	if err := q.store.EndTask(ctx, t.ID, "cancelled", ""); err != nil {
 		return err
@@ -85,7 +90,7 @@ func (w *recogniser) Work(ctx context.Context, job *river.Job[recogniseArgs]) er
 	if len(texts) != 1 {
 		title = fmt.Sprintf("recognised the text of %d pages", len(texts))
 	}
-	return w.store.FinishTask(ctx, task.ID, texts, words, title)
+	return w.store.FinishRecognise(ctx, task.ID, texts, words, title)
 }
 
 func (w *recogniser) all(ctx context.Context, task store.Task, pages []form.Page) (texts map[string]string, words int, err error) {

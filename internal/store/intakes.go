@@ -257,7 +257,7 @@ func (s *Store) BatchRows(ctx context.Context, batch int64) ([]BatchRow, error) 
 		coalesce(t.state, '') as task_state, coalesce(t.step, '') as task_step, coalesce(t.words, 0) as words, coalesce(t.problem, '') as task_problem,
 		(select count(*) from fields f where f.document_id = d.id) as fields
 		from intakes i left join documents d on d.id = i.document_id
-		left join lateral (select state, step, words, problem from tasks where document_id = d.id order by id desc limit 1) t on true
+		left join lateral (select state, step, (select coalesce(max(words), 0) from tasks where document_id = d.id) as words, problem from tasks where document_id = d.id order by id desc limit 1) t on true
 		where i.batch_id = $1 order by i.id`, batch)
 	return out, err
 }

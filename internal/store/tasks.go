@@ -3,15 +3,24 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"errors"
 
 	"github.com/jmoiron/sqlx"
 
 	"zealousmargin.example/internal/form"
 )
 
-// Task is work on a document that takes its time: recognising the text of pages.
+// The kinds of task.
+const (
+	TaskRecognise = "recognise"
+	TaskFind      = "find"
+)
+
+// Task is work on a document that takes its time: recognising the text of pages, or
+// finding fields on many of them.
 type Task struct {
 	ID         int64  `db:"id"`
+	Kind       string `db:"kind"`
 	DocumentID int64  `db:"document_id"`
 	AccountID  int64  `db:"account_id"`
 	JobID      *int64 `db:"job_id"`
@@ -38,17 +47,17 @@ func (t Task) Pages() []string {
 	return out
 }
 
-const taskColumns = `select id, document_id, account_id, job_id, pages, language, state, step, done, total, words, problem from tasks `
+const taskColumns = `select id, kind, document_id, account_id, job_id, pages, language, state, step, done, total, words, problem from tasks `
 
-// AddTask keeps the wish to recognise pages.
-func (s *Store) AddTask(ctx context.Context, document, account int64, pages []string, language string) (int64, error) {
+// AddTask keeps the wish to work on pages.
+func (s *Store) AddTask(ctx context.Context, kind string, document, account int64, pages []string, language string) (int64, error) {
 	b, err := json.Marshal(pages)
 	if err != nil {
 		return 0, err
 	}
 	var id int64
-	err = s.db.GetContext(ctx, &id, `insert into tasks (document_id, account_id, pages, language, total) values ($1, $2, $3, $4, $5) returning id`,
-		document, account, b, language, len(pages))
+	err = s.db.GetContext(ctx, &id, `insert into tasks (kind, document_id, account_id, pages, language, total) values ($1, $2, $3, $4, $5, $6) returning id`,
+		kind, document, account, b, language, len(pages))
 	return id, err
 }
 
@@ -59,10 +68,10 @@ func (s *Store) Task(ctx context.Context, id int64) (Task, error) {
 	return t, gone(err)
 }
 
-// LastTask reads the last task of a document; ErrMissing when there is none.
-func (s *Store) LastTask(ctx context.Context, document int64) (Task, error) {
+// LastTask reads the last task of a kind of a document; ErrMissing when there is none.
+func (s *Store) LastTask(ctx context.Context, kind string, document int64) (Task, error) {
 	var t Task
-	err := s.db.GetContext(ctx, &t, taskColumns+`where document_id = $1 order by id desc limit 1`, document)
+	err := s.db.GetContext(ctx, &t, taskColumns+`where kind = $1 and document_id = $2 order by id desc limit 1`, kind, document)
 	return t, gone(err)
 }
 
@@ -89,9 +98,39 @@ func (s *Store) EndTask(ctx context.Context, id int64, state, problem string) er
 	return err
 }
 
-// FinishTask writes the recognised text of pages as one edit, once. Texts are
+// FinishRecognise writes the recognised text of pages as one edit, once. Texts are
 // SHA-256 of kept files by page id; pages that are gone are passed over.
-func (s *Store) FinishTask(ctx context.Context, id int64, texts map[string]string, words int, title string) error {
+func (s *Store) FinishRecognise(ctx context.Context, id int64, texts map[string]string, words int, title string) error {
+	return s.finishTask(ctx, id, words, "", func(d *form.Template) (form.Edit, error) {
+		var ids []string
+		for _, p := range d.Pages {
+			if texts[p.ID] != "" {
+				ids = append(ids, p.ID)
+			}
+		}
+		if len(ids) == 0 {
+			return form.Edit{}, form.ErrNothing
+		}
+		return d.ChangePages(title, ids, func(p *form.Page) { p.Text = texts[p.ID] })
+	})
+}
+
+// FinishFind adds what was found on pages, by page id, as one edit, once. Places that
+// have a field are left alone.
+func (s *Store) FinishFind(ctx context.Context, id int64, found map[string][]form.Field) error {
+	return s.finishTask(ctx, id, 0, "find", func(d *form.Template) (form.Edit, error) {
+		var all []form.Field
+		for i, p := range d.Pages {
+			for _, f := range found[p.ID] {
+				f.Page = i + 1
+				all = append(all, f)
+			}
+		}
+		return d.AddNew(all)
+	})
+}
+
+func (s *Store) finishTask(ctx context.Context, id int64, words int, stage string, work func(*form.Template) (form.Edit, error)) error {
 	return s.tx(ctx, func(tx *sqlx.Tx) error {
 		var t Task
 		if err := tx.GetContext(ctx, &t, taskColumns+`where id = $1 for update`, id); err != nil {
@@ -100,22 +139,10 @@ func (s *Store) FinishTask(ctx context.Context, id int64, texts map[string]strin
 		if !t.Running() {
 			return nil
 		}
-		_, err := change(ctx, tx, t.DocumentID, -1, t.AccountID, "", func(d *form.Template) (form.Edit, error) {
-			var ids []string
-			for _, p := range d.Pages {
-				if texts[p.ID] != "" {
-					ids = append(ids, p.ID)
-				}
-			}
-			if len(ids) == 0 {
-				return form.Edit{}, form.ErrNothing
-			}
-			return d.ChangePages(title, ids, func(p *form.Page) { p.Text = texts[p.ID] })
-		})
-		if err != nil && err != form.ErrNothing {
+		if _, err := change(ctx, tx, t.DocumentID, -1, t.AccountID, stage, work); err != nil && !errors.Is(err, form.ErrNothing) {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, `update tasks set state = 'done', step = 'done', done = total, words = $2 where id = $1`, id, words)
+		_, err := tx.ExecContext(ctx, `update tasks set state = 'done', step = 'done', done = total, words = $2 where id = $1`, id, words)
 		return err
 	})
 }

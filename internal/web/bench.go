@@ -47,6 +47,7 @@ type benchView struct {
 	Doubtful int // on this page
 	AllFinds int
 	Total    int // fields of the document, finds included
+	Task     *store.Task
 	Sweep    string // open finds in order of doubt: "id:page,id:page"
 }
 
@@ -112,7 +113,11 @@ func (s *Server) benchView(c *echo.Context, id int64, stageKey string) (benchVie
 	if err != nil {
 		return benchView{}, err
 	}
-	return s.viewOf(c, d, stageKey), nil
+	v := s.viewOf(c, d, stageKey)
+	if t, err := s.store.LastTask(c.Request().Context(), store.TaskFind, id); err == nil && (t.Running() || t.State == "failed") {
+		v.Task = &t
+	}
+	return v, nil
 }
 
 func (s *Server) viewOf(c *echo.Context, d store.Draft, stageKey string) benchView {

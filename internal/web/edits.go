@@ -347,6 +347,9 @@ func changeKind(f *form.Field, to string) error {
 	return nil
 }
 
+// manyPages is from how many pages on finding goes to the queue.
+const manyPages = 12
+
 // find runs detection over a page or the whole document and adds what is new. It
 // leaves alone what is there: a find that overlaps a field is not proposed again.
 func (s *Server) find(c *echo.Context) error {
@@ -364,6 +367,15 @@ func (s *Server) find(c *echo.Context) error {
 	if c.FormValue("scope") != "all" {
 		first = min(max(1, number(c.FormValue("page"), 1)), last)
 		last = first
+	}
+	if last-first >= manyPages { // so many take their time: on the queue, with progress
+		if t, err := s.store.LastTask(ctx, store.TaskFind, id); err == nil && t.Running() {
+			return refuse(errors.New("fields are being found already: wait for it, or cancel it"))
+		}
+		if err := s.queue.Find(ctx, id, account(c).ID); err != nil {
+			return err
+		}
+		return s.benchAgain(c, id, nil)
 	}
 	house, err := s.store.Dictionary(ctx)
 	if err != nil {

@@ -266,3 +266,25 @@ func (s *Server) folder(c *echo.Context) error {
 	}
 	return s.render(c, http.StatusOK, "folder", block, v)
 }
+
+// findInFolder queues finding on every document of a folder that has been read.
+func (s *Server) findInFolder(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	rows, err := s.store.BatchRows(ctx, id)
+	if err != nil {
+		return err
+	}
+	for _, r := range rows {
+		if r.DocumentID == nil {
+			continue
+		}
+		if err := s.queue.Find(ctx, *r.DocumentID, account(c).ID); err != nil {
+			return err
+		}
+	}
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/folders/%d", id))
+}

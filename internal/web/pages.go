@@ -119,7 +119,7 @@ func (s *Server) pagesAgain(c *echo.Context, id int64) error {
 		}
 		v.Sheets = append(v.Sheets, sh)
 	}
-	if t, err := s.store.LastTask(ctx, id); err == nil && (t.Running() || t.State == "failed") {
+	if t, err := s.store.LastTask(ctx, store.TaskRecognise, id); err == nil && (t.Running() || t.State == "failed") {
 		v.Task = &t
 	} else if err != nil && !errors.Is(err, store.ErrMissing) {
 		return err
@@ -405,7 +405,7 @@ func (s *Server) recognise(c *echo.Context) error {
 	if err != nil {
 		return refuse(err)
 	}
-	if t, err := s.store.LastTask(ctx, d.ID); err == nil && t.Running() {
+	if t, err := s.store.LastTask(ctx, store.TaskRecognise, d.ID); err == nil && t.Running() {
 		return refuse(errors.New("the text of this document is being recognised already: wait for it, or cancel it"))
 	}
 	if err := s.store.SetLanguage(ctx, d.ID, lang); err != nil {
@@ -458,20 +458,27 @@ func pagesToRead(pages []form.Page, chosen []string, span string) ([]string, err
 	return out, nil
 }
 
-// task shows how far the recognition is.
+// task shows how far the work on a document is: recognising, or finding.
 func (s *Server) task(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
 	}
-	t, err := s.store.LastTask(c.Request().Context(), id)
+	t, err := s.store.LastTask(c.Request().Context(), taskKind(c), id)
 	if err != nil {
 		return err
 	}
 	if !t.Running() {
-		c.Response().Header().Set("HX-Trigger", "pages-changed")
+		c.Response().Header().Set("HX-Trigger", map[string]string{store.TaskRecognise: "pages-changed", store.TaskFind: "finds-changed"}[t.Kind])
 	}
 	return s.render(c, http.StatusOK, "pages", "task", t)
+}
+
+func taskKind(c *echo.Context) string {
+	if c.FormValue("kind") == store.TaskFind {
+		return store.TaskFind
+	}
+	return store.TaskRecognise
 }
 
 func (s *Server) cancelTask(c *echo.Context) error {
@@ -479,12 +486,15 @@ func (s *Server) cancelTask(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	t, err := s.store.LastTask(c.Request().Context(), id)
+	t, err := s.store.LastTask(c.Request().Context(), taskKind(c), id)
 	if err != nil {
 		return err
 	}
 	if err := s.queue.CancelTask(c.Request().Context(), t); err != nil {
 		return err
+	}
+	if t.Kind == store.TaskFind {
+		return s.benchAgain(c, id, nil)
 	}
 	return s.pagesAgain(c, id)
 }

@@ -108,6 +108,54 @@ func TestAFolderIsWorkedThroughInTheBackground(t *testing.T) {
 	require.NotNil(t, words, "the table says how many words were recognised")
 	_, body = o.get("/")
 	assert.Contains(t, body, "quay.zip")
+
+	// and its fields are found in the background
+	o.get(at)
+	o.post(at+"/find", url.Values{})
+	o.eventually(func() bool {
+		docs, err := o.store.Documents(context.Background(), false)
+		if err != nil {
+			return false
+		}
+		found := 0
+		for _, d := range docs {
+			if d.Fields > 5 {
+				found++
+			}
+		}
+		return found == 2
+	}, "both documents have fields")
+}
+
+// Finding on many pages goes to the queue: it shows how far it is and can be cancelled.
+func TestFindingOnManyPagesIsATask(t *testing.T) {
+	o := open(t)
+	o.signIn()
+	id := o.newest().Document.ID
+	room := "/documents/" + itoa(id)
+	for range 4 {
+		var ids []string
+		for _, p := range o.draft(id).Template.Pages {
+			ids = append(ids, p.ID)
+		}
+		o.post(room+"/pages", url.Values{"do": {"duplicate"}, "ids": {strings.Join(ids, ",")}, "base": {itoa(o.draft(id).Document.Revision)}})
+	}
+	require.Len(t, o.draft(id).Template.Pages, 32)
+	_, body := o.post(room+"/find", url.Values{"scope": {"all"}, "stage": {"find"}})
+	assert.Contains(t, body, `id="task"`)
+	at := time.Now()
+	_, body = o.post(room+"/task/cancel?kind=find", url.Values{"stage": {"find"}})
+	assert.Less(t, time.Since(at), time.Second)
+	assert.NotContains(t, body, `id="task"`)
+	time.Sleep(300 * time.Millisecond)
+	assert.Empty(t, o.draft(id).Template.Fields, "what was found until then is dropped")
+	o.post(room+"/find", url.Values{"scope": {"all"}, "stage": {"find"}})
+	o.eventually(func() bool { return len(o.draft(id).Template.Fields) > 32*10 }, "found on all pages")
+	names := map[string]bool{}
+	for _, f := range o.draft(id).Template.Fields {
+		assert.True(t, f.Kind == "radio" || !names[f.Name], "%s stands twice", f.Name)
+		names[f.Name] = true
+	}
 }
 
 func TestDetailsAndLeftoversGoIntoTheRelease(t *testing.T) {

@@ -141,6 +141,7 @@ func (s *Server) routes(o Options) {
 	in.POST("/intakes/:id/cancel", s.cancelIntake)
 	in.POST("/intakes/:id/unlock", s.unlockIntake)
 	in.GET("/folders/:id", s.folder)
+	in.POST("/folders/:id/find", s.findInFolder)
 	in.GET("/house-words", s.houseWords)
 	in.POST("/house-words", s.putHouseWord)
 	in.POST("/house-words/:id/drop", s.dropHouseWord)

@@ -526,6 +526,7 @@ export function startBench(tell) {
   });
   document.addEventListener("htmx:afterSettle", () => { for (const b of document.querySelectorAll(".busy")) b.classList.remove("busy"); show(); });
   document.addEventListener("htmx:responseError", (e) => { if (e.detail.target?.id === "bench") refresh(); });
+  document.addEventListener("finds-changed", () => refresh());
   document.addEventListener("zm:added", (e) => {
     const ids = e.detail.ids;
     chosen = new Set(ids);

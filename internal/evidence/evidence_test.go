@@ -1,7 +1,6 @@
 package evidence_test
 
 import (
-	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -111,27 +110,4 @@ func TestLeadersAndTicks(t *testing.T) {
 	for s, want := range map[string]bool{"☐": true, "□": true, "○": true, "[]": true, "\uf0a8": true, "x": false, "■": false} {
 		assert.Equal(t, want, evidence.IsTick(s), s)
 	}
-}
-
-// Whatever marks come, the builder neither fails nor makes a rule without length.
-func FuzzBuilder(f *testing.F) {
-	f.Add(10.0, 10.0, 200.0, 10.0, 1.0, true, false, 'a')
-	f.Add(math.NaN(), 0.0, math.Inf(1), 3.0, -1.0, true, true, '_')
-	f.Add(0.0, 0.0, 0.0, 0.0, 0.0, false, true, '\u0000')
-	f.Fuzz(func(t *testing.T, x0, y0, x1, y1, width float64, stroke, fill bool, r rune) {
-		b := evidence.NewBuilder(600, 800, 90)
-		for i := range 4 {
-			d := float64(i)
-			b.Path(evidence.Path{Stroke: stroke, Fill: fill, Width: width, Subpaths: []evidence.Subpath{
-				{Points: []geom.Point{{X: x0 + d, Y: y0}, {X: x1 + d, Y: y1}}}, rect(geom.R(x0, y0+d, x1, y1)),
-			}})
-			b.Glyph(r, geom.R(x0+d*5, y0, x1+d*5, y1))
-		}
-		p := b.Page()
-		for _, h := range append(p.H, p.V...) {
-			if !(h.Len() > 0) || math.IsInf(h.At, 0) {
-				t.Fatalf("a rule without length: %+v", h)
-			}
-		}
-	})
 }

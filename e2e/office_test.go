@@ -102,12 +102,12 @@ func (o *office) draft() store.Draft {
 	return d
 }
 
-// eventually waits until the draft is as wanted, and until the bench, if one is
-// open, shows it.
+// eventually waits until the draft is as wanted, and until the bench or the pages room,
+// if one is open, shows it.
 func (o *office) eventually(want func(store.Draft) bool, what string) {
 	o.t.Helper()
 	require.Eventually(o.t, func() bool { return want(o.draft()) }, 10*time.Second, 50*time.Millisecond, what)
-	o.must(o.Wait(fmt.Sprintf("!document.getElementById('bench') || document.getElementById('bench').dataset.rev === '%d' && !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling')", o.draft().Document.Revision)))
+	o.must(o.Wait(fmt.Sprintf("!document.querySelector('#bench, #pagesroom') || document.querySelector('#bench, #pagesroom').dataset.rev === '%d' && !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling')", o.draft().Document.Revision)))
 }
 
 func mustAbs(t *testing.T, name string) string {

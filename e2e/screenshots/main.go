@@ -74,6 +74,10 @@ func run(address, folder string) error {
 	s.click(".note .line[data-open]:not(.x)")
 	s.wait("document.querySelector('.note.open .s')")
 	s.shot("find-note")
+	s.click("#sweep")
+	s.wait("!document.getElementById('sweepbar').hidden && document.querySelector('#overlay .f.sel')")
+	s.shot("sweep")
+	s.try(func() error { return s.Key(browser.Escape) })
 	s.try(func() error { return s.Eval("document.querySelector('.stages a[href$=fit]').click()", nil) })
 	s.wait("document.documentElement.dataset.ready && document.querySelector('#kit .kind') && document.querySelectorAll('#overlay .f').length > 15")
 	s.try(func() error {
@@ -102,10 +106,23 @@ func run(address, folder string) error {
 	s.wait("document.querySelector('.pagerow')")
 	s.shot("bring-in")
 	s.scans()
+	s.houseWords()
 	s.open("/")
 	s.wait("document.querySelector('#documents .row')")
 	s.shot("workroom")
 	return s.err
+}
+
+// houseWords takes the picture of the office's dictionary with three entries.
+func (s *shooter) houseWords() {
+	s.open("/house-words")
+	for _, w := range [][2]string{{"Berth no.", "berth_number"}, {"Gross tonnage (GT)", "gross_tonnage"}, {"Master's remarks", "remarks"}} {
+		s.try(func() error { return s.Fill("input[name=wording]", w[0]) })
+		s.try(func() error { return s.Fill("input[name=name]", w[1]) })
+		s.click("#house-keep")
+		s.wait("[...document.querySelectorAll('#words td')].some(c => c.textContent === '" + w[1] + "')")
+	}
+	s.shot("house-words")
 }
 
 // scans takes the pictures of a scan on its way: its pages, its doubtful words, the

@@ -143,6 +143,13 @@ func (f *finder) settle() []Find {
 		l := f.labelFor(c)
 		all = append(all, settled{candidate: c, label: l, conf: f.confidence(c, l), kind: c.kind})
 	}
+	for i, c := range all {
+		if c.how == fromTick && c.label.where == none && slices.ContainsFunc(all, func(o settled) bool {
+			return o.how == fromTick && o.rect != c.rect && o.rect.Intersect(c.rect.Inset(-2)).Area() > 0
+		}) {
+			all[i].conf = 0 // boxes that touch, and no words: part of a drawing
+		}
+	}
 	slices.SortStableFunc(all, func(a, b settled) int { return cmp.Compare(b.conf, a.conf) })
 	var best []settled
 	for _, c := range all {

@@ -58,6 +58,12 @@ func TestBracketsAroundNothingAreBoxes(t *testing.T) {
 	assert.Empty(t, draw().text(60, 700, "see note [1] and (2)").find(), "brackets around something are none")
 }
 
+func TestBoxesThatTouchWithoutWordsAreADrawing(t *testing.T) {
+	crates := draw().box(460, 700, 472, 712).box(472, 700, 484, 712).box(466, 712, 478, 724)
+	assert.Empty(t, crates.find())
+	assert.Len(t, crates.box(60, 600, 70, 610).text(74, 602, "shore power").find(), 1, "and do not hide what is none")
+}
+
 func TestRulesBelowEachOtherAreOnePlaceOfSeveralLines(t *testing.T) {
 	fs := draw().text(60, 704, "Remarks").rule(60, 680, 500).rule(60, 660, 500).rule(60, 640, 500).find()
 	require.Len(t, fs, 1)

@@ -320,8 +320,11 @@ func (b *builder) field(x form.Field) error {
 	if ff := Flags(x); ff != 0 {
 		own.Update("Ff", types.Integer(ff))
 	}
-	if x.Tooltip != "" && !own.HasEntry("TU") {
-		own.Update("TU", str(x.Tooltip))
+	if x.Tooltip != "" {
+		if !own.HasEntry("TU") {
+			own.Update("TU", str(x.Tooltip))
+		}
+		d["TU"] = str(x.Tooltip) // at each button of a group too: several readers look no further
 	}
 	if err := b.kind(x, d, own, mk, r, l); err != nil {
 		return err

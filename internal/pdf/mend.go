@@ -85,10 +85,17 @@ func (b *builder) mendOne(w Widget, x form.Field, renamed map[string]string) err
 		renamed[was.Name] = x.Name
 	}
 	if was.Tooltip != x.Tooltip {
-		if x.Tooltip == "" {
-			own().Delete("TU")
-		} else {
-			own().Update("TU", str(x.Tooltip))
+		at := []types.Dict{own()}
+		if d.HasEntry("TU") { // a button of a group that has its own
+			at = append(at, d)
+			touched = true
+		}
+		for _, d := range at {
+			if x.Tooltip == "" {
+				d.Delete("TU")
+			} else {
+				d.Update("TU", str(x.Tooltip))
+			}
 		}
 	}
 	flags := w.Flags

@@ -11,13 +11,12 @@ import (
 )
 
 func benchCommand() *cobra.Command {
-	var forms, database, samples, overlays, only string
-	var fiveHundred bool
+	var forms, database, samples, overlays, only, alone string
 	c := &cobra.Command{
 		Use: "bench", Short: "Print the measurements", Args: args(0, "[--forms FOLDER] [--samples FOLDER] [--database URL]"),
 		RunE: func(c *cobra.Command, _ []string) error {
-			if fiveHundred {
-				return bench.FiveHundred(c.Context(), os.Stdout)
+			if work := bench.Alone[alone]; work != nil {
+				return work(c.Context(), os.Stdout)
 			}
 			if only == "finding" || only == "typeset" {
 				return bench.Finding(c.Context(), os.Stdout, forms, overlays, only == "finding")
@@ -46,7 +45,7 @@ func benchCommand() *cobra.Command {
 	c.Flags().StringVar(&database, "database", os.Getenv("ZM_DATABASE_URL"), "PostgreSQL address (or ZM_DATABASE_URL)")
 	c.Flags().StringVar(&overlays, "overlays", "", "a folder for pictures of truth and finds, worst first")
 	c.Flags().StringVar(&only, "only", "", "measure finding only: finding, or typeset without the scans")
-	c.Flags().BoolVar(&fiveHundred, "five-hundred", false, "only the work of which the memory is measured")
-	_ = c.Flags().MarkHidden("five-hundred") // fails for unknown flags only
+	c.Flags().StringVar(&alone, "alone", "", "only a piece of work of which the memory is measured")
+	_ = c.Flags().MarkHidden("alone") // fails for unknown flags only
 	return c
 }

@@ -210,57 +210,6 @@ func (c *client) body(req *http.Request) (string, error) {
 	return string(b), err
 }
 
-// Memory brings in a PDF of 500 pages, turns one of them and releases it, in a process
-// of its own (self, called with hidden flags), and prints the most memory it took.
-func Memory(w io.Writer, self string) error {
-	out, err := exec.Command(self, "bench", "--five-hundred").Output()
-	if err != nil {
-		return fmt.Errorf("the process of the memory measurement failed: %w", err)
-	}
-	_, err = w.Write(out)
-	return err
-}
-
-// FiveHundred is the work that [Memory] measures.
-func FiveHundred(ctx context.Context, w io.Writer) error {
-	b, err := manyPages(500)
-	if err != nil {
-		return err
-	}
-	start := time.Now()
-	r, err := intake.Read(ctx, intake.Source{Name: "many.pdf", Bytes: b}, silent)
-	if err != nil {
-		return err
-	}
-	in := time.Since(start)
-	t := &form.Template{Pages: r.Pages}
-	e, err := t.TurnPages([]string{t.Pages[100].ID}, 1)
-	if err != nil {
-		return err
-	}
-	if err := t.Apply(e); err != nil {
-		return err
-	}
-	base, as, err := pdf.Base(t, pdf.Sources{File: func(string) ([]byte, error) { return r.PDF, nil }})
-	if err != nil {
-		return err
-	}
-	if _, err := pdf.Release(base, as); err != nil {
-		return err
-	}
-	status, err := os.ReadFile("/proc/self/status")
-	if err != nil {
-		return err
-	}
-	m := regexp.MustCompile(`VmHWM:\s+(\d+) kB`).FindSubmatch(status)
-	if m == nil {
-		return errors.New("the system does not tell how much memory was taken")
-	}
-	kb, _ := strconv.Atoi(string(m[1]))
-	fmt.Fprintf(w, "\n500 pages (%d KB): brought in in %.1f s; with a page turned and written, at most %d MB of memory (wanted < 800)\n", len(b)>>10, in.Seconds(), kb>>10)
-	return nil
-}
-
 // OCR measures recognising a scanned page beside Tesseract's own time for the same
 // picture, and how soon recognising and converting end when they are cancelled.
 func OCR(ctx context.Context, w io.Writer) error {

@@ -120,16 +120,24 @@ func (f *finder) rowLabel(cell geom.Rect, columns [][]int) string {
 	return clean(text)
 }
 
-// tableTitle reads a short heading above the head of a table.
+// tableTitle reads a short heading above the head of a table: not the end of a sentence,
+// and not the title of the page, which is large or underlined across.
 func (f *finder) tableTitle(top geom.Rect) string {
 	best, text := math.Inf(1), ""
 	for _, l := range f.lines {
 		d := l.Rect.Y0 - top.Y1
-		if d > 20 && d < 46 && d < best && len(significant(l.Text(), 4)) <= 2 && len(l.Words) <= 4 && l.Size > 9 && l.Rect.X0 < top.X0+8 && l.Rect.X1 > top.X0-200 {
+		if d > 20 && d < 46 && d < best && len(significant(l.Text(), 4)) <= 2 && len(l.Words) <= 4 && l.Size > 9 && l.Size < 15 && !strings.HasSuffix(l.Text(), ".") && !strings.HasSuffix(l.Text(), ",") && l.Rect.X0 < top.X0+8 && l.Rect.X1 > top.X0-200 && !f.parted(l.Rect, top.Y1+20) {
 			best, text = d, l.Text()
 		}
 	}
 	return clean(text)
+}
+
+// parted tells whether a rule much longer than words lies below them, down to y.
+func (f *finder) parted(words geom.Rect, y float64) bool {
+	return slices.ContainsFunc(f.ev.H, func(h evidence.Rule) bool {
+		return h.At > y && h.At < words.Y0 && h.From < words.X0+2 && h.To > words.X1+100
+	})
 }
 
 // cellLabel is the label of a table cell.

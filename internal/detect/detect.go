@@ -46,9 +46,13 @@ type Find struct {
 
 // Field makes a row for the draft of page n (from 1).
 func (f Find) Field(n int) form.Field {
+	maxLen := f.Comb
+	if f.Kind == form.Text && !f.Multiline && maxLen == 0 && isInitials(f.Label) {
+		maxLen = maxInitials
+	}
 	return form.Field{
 		ID: form.NewID(), Page: n, Rect: f.Rect, Kind: f.Kind, Name: f.Name, Tooltip: f.Tooltip, Label: f.Label,
-		Multiline: f.Multiline, Comb: f.Comb, MaxLen: f.Comb, Export: f.Export,
+		Multiline: f.Multiline, Comb: f.Comb, MaxLen: maxLen, Export: f.Export,
 		Find: &form.Find{Confidence: f.Confidence, Evidence: f.Evidence, Looks: f.Format},
 	}
 }

@@ -225,8 +225,8 @@ func (f *finder) aboveOf(c candidate) (label, float64) {
 			continue
 		}
 		if n := len(stack); n > 0 {
-			if l.Base-stack[n-1].Base > 1.55*math.Max(l.Size, 7) || n >= 3 {
-				break
+			if l.Base-stack[n-1].Base > 1.55*math.Max(l.Size, 7) || n >= 3 || l.Size > 1.35*stack[n-1].Size {
+				break // too far, or the heading of a section
 			}
 			if l.Base-stack[n-1].Base < 2 {
 				stack[n-1].Words = append(slices.Clone(stack[n-1].Words), l.Words...)

@@ -61,6 +61,9 @@ func isSignature(label string) bool {
 	return len(ws) <= 9 && !l.speaks(ws, "date") && (l.speaks(ws, "signature") || l.speaks(ws, "signed"))
 }
 
+// maxInitials is how many signs a field for initials takes, stops between them included.
+const maxInitials = 8
+
 // isInitials tells whether a short label asks for initials.
 func isInitials(label string) bool {
 	ws := wordsOf(label)

@@ -117,6 +117,14 @@ func TestWordingAsksForAFormatInEveryLanguage(t *testing.T) {
 	}
 }
 
+func TestInitialsAreShort(t *testing.T) {
+	for label, want := range map[string]int{"Initials": 8, "Name of vessel": 0} {
+		fs := draw().text(60, 602, label).rule(160, 600, 300).find()
+		require.Len(t, fs, 1)
+		assert.Equal(t, want, fs[0].Field(1).MaxLen, label)
+	}
+}
+
 func TestATurnedPageIsReadUpright(t *testing.T) {
 	b := evidence.NewBuilder(800, 600, 90) // shown 600 wide, 800 high
 	d := drawing{b}.text(60, 702, "Name").rule(160, 700, 500)

@@ -50,8 +50,7 @@ func (d *Doc) EvidenceOf(as form.Page, text *evidence.Text) (*evidence.Page, err
 		toView, _ := geom.Upright(as.Width, as.Height, as.Rotate)
 		for _, w := range text.At(as.Placing()) {
 			w.Rect = w.Rect.Apply(toView)
-			w.Base = w.Rect.Y0 + w.Size*0.22
-			b.Word(w)
+			b.Word(w.Settled())
 		}
 	}
 	return b.Page(), nil

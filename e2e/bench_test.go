@@ -38,6 +38,7 @@ func TestNotesNeverCoverEachOtherOnADenseForm(t *testing.T) {
 			o.must(o.Eval("document.querySelectorAll('.note .line')[40].click()", nil))
 			o.must(o.Wait("document.querySelector('.note.open .s')"))
 		}
+		o.must(o.Wait(overlaps + "[0] === 0")) // once they are laid
 		var n [4]int
 		o.must(o.Eval(overlaps, &n))
 		assert.Zero(t, n[0], "notes that cover each other")

@@ -523,6 +523,7 @@ export function startBench(tell) {
     const here = new Set(fields().map((g) => g.dataset.id));
     chosen = new Set([...chosen].filter((id) => here.has(id)));
     if (open && !here.has(open)) open = "";
+    show(); // at once, so that notes are never seen unlaid
   });
   document.addEventListener("htmx:afterSettle", () => { for (const b of document.querySelectorAll(".busy")) b.classList.remove("busy"); show(); });
   document.addEventListener("htmx:responseError", (e) => { if (e.detail.target?.id === "bench") refresh(); });

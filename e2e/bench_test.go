@@ -3,6 +3,7 @@ package e2e_test
 import (
 	"os"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -32,7 +33,7 @@ func TestNotesNeverCoverEachOtherOnADenseForm(t *testing.T) {
 	o.must(o.Click("#intakes a"))
 	o.ready()
 	o.must(o.Click("#find-page"))
-	o.must(o.Wait("document.querySelectorAll('#overlay .f').length > 80"))
+	o.eventually(func(d store.Draft) bool { return strings.HasPrefix(d.Undo, "found") }, "found what the form has no field for")
 	for _, open := range []bool{false, true} {
 		if open {
 			o.must(o.Eval("document.querySelectorAll('.note .line')[40].click()", nil))

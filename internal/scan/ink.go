@@ -94,6 +94,12 @@ func Threshold(g *image.Gray) *Ink {
 
 // Shrink halves a picture n times, by the mean of four pixels.
 func Shrink(g *image.Gray, n int) *image.Gray {
+	return halved(g, n, func(a, b, c, d uint8) uint8 { return uint8((uint32(a) + uint32(b) + uint32(c) + uint32(d) + 2) / 4) })
+}
+
+// halved halves a picture n times, making one pixel of four, as long as it stays 8
+// pixels wide and high.
+func halved(g *image.Gray, n int, of func(a, b, c, d uint8) uint8) *image.Gray {
 	for range n {
 		w, h := g.Rect.Dx()/2, g.Rect.Dy()/2
 		if w < 8 || h < 8 {
@@ -104,7 +110,7 @@ func Shrink(g *image.Gray, n int) *image.Gray {
 			a, b := g.Pix[2*y*g.Stride:], g.Pix[(2*y+1)*g.Stride:]
 			dst := out.Pix[y*out.Stride:]
 			for x := range w {
-				dst[x] = uint8((uint32(a[2*x]) + uint32(a[2*x+1]) + uint32(b[2*x]) + uint32(b[2*x+1]) + 2) / 4)
+				dst[x] = of(a[2*x], a[2*x+1], b[2*x], b[2*x+1])
 			}
 		}
 		g = out

@@ -398,22 +398,7 @@ func tints(g *image.Gray, dpi float64) []Tint {
 // brightest halves a picture n times by the brightest of four pixels: thin lines and
 // type vanish, areas stay.
 func brightest(g *image.Gray, n int) *image.Gray {
-	for range n {
-		w, h := g.Rect.Dx()/2, g.Rect.Dy()/2
-		if w < 8 || h < 8 {
-			return g
-		}
-		out := image.NewGray(image.Rect(0, 0, w, h))
-		for y := range h {
-			a, b := g.Pix[2*y*g.Stride:], g.Pix[(2*y+1)*g.Stride:]
-			dst := out.Pix[y*out.Stride:]
-			for x := range w {
-				dst[x] = max(a[2*x], a[2*x+1], b[2*x], b[2*x+1])
-			}
-		}
-		g = out
-	}
-	return g
+	return halved(g, n, func(a, b, c, d uint8) uint8 { return max(a, b, c, d) })
 }
 
 // paperTone is the most frequent of the light tones.

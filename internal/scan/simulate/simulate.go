@@ -73,54 +73,33 @@ func rotate(p *image.RGBA, deg float64) *image.RGBA {
 
 // blur is a box filter, applied twice.
 func blur(p *image.RGBA, r int) *image.RGBA {
+	w, h := p.Rect.Dx(), p.Rect.Dy()
 	for range 2 {
-		p = boxRows(p, r)
-		p = boxColumns(p, r)
+		p = box(p, r, h, p.Stride, w, 4) // rows
+		p = box(p, r, w, 4, h, p.Stride) // columns
 	}
 	return p
 }
 
-func boxRows(p *image.RGBA, r int) *image.RGBA {
-	w, h := p.Rect.Dx(), p.Rect.Dy()
+// box takes the mean of r pixels on both sides, along lines of n pixels that lie step
+// bytes apart; next leads from one of the many lines to the next.
+func box(p *image.RGBA, r, many, next, n, step int) *image.RGBA {
 	out := image.NewRGBA(p.Rect)
-	for y := range h {
+	for line := range many {
 		for c := range 4 {
-			sum, n := 0, 0
-			for x := -r; x < w; x++ {
-				if x+r < w {
-					sum += int(p.Pix[y*p.Stride+4*(x+r)+c])
-					n++
+			at := line*next + c
+			sum, count := 0, 0
+			for i := -r; i < n; i++ {
+				if i+r < n {
+					sum += int(p.Pix[at+(i+r)*step])
+					count++
 				}
-				if x-r-1 >= 0 {
-					sum -= int(p.Pix[y*p.Stride+4*(x-r-1)+c])
-					n--
+				if i-r-1 >= 0 {
+					sum -= int(p.Pix[at+(i-r-1)*step])
+					count--
 				}
-				if x >= 0 {
-					out.Pix[y*out.Stride+4*x+c] = uint8(sum / n)
-				}
-			}
-		}
-	}
-	return out
-}
-
-func boxColumns(p *image.RGBA, r int) *image.RGBA {
-	w, h := p.Rect.Dx(), p.Rect.Dy()
-	out := image.NewRGBA(p.Rect)
-	for x := range w {
-		for c := range 4 {
-			sum, n := 0, 0
-			for y := -r; y < h; y++ {
-				if y+r < h {
-					sum += int(p.Pix[(y+r)*p.Stride+4*x+c])
-					n++
-				}
-				if y-r-1 >= 0 {
-					sum -= int(p.Pix[(y-r-1)*p.Stride+4*x+c])
-					n--
-				}
-				if y >= 0 {
-					out.Pix[y*out.Stride+4*x+c] = uint8(sum / n)
+				if i >= 0 {
+					out.Pix[at+i*step] = uint8(sum / count)
 				}
 			}
 		}

@@ -76,13 +76,11 @@ func (w *reader) Work(ctx context.Context, job *river.Job[readArgs]) error {
 	case err != nil:
 		return w.store.EndIntake(ctx, in.ID, "refused", err.Error())
 	}
-	if err := w.store.FinishIntake(ctx, in.ID, n, scans); err != nil {
+	task, err := w.store.FinishIntake(ctx, in.ID, n, scans)
+	if err != nil || task == 0 {
 		return err
 	}
-	if in.BatchID == nil || scans == 0 {
-		return nil
-	}
-	return w.recogniseBatch(ctx, in)
+	return w.queue.begin(ctx, store.TaskRecognise, task)
 }
 
 // read makes one document of the files, the pages of each after those of the last.
@@ -153,30 +151,4 @@ func append2(a, b store.NewDocument) store.NewDocument {
 	a.Originals, a.Files = append(a.Originals, b.Originals...), append(a.Files, b.Files...)
 	a.Notice = strings.TrimSpace(a.Notice + " " + b.Notice)
 	return a
-}
-
-// recogniseBatch queues the scans of a document that came with a folder.
-func (w *reader) recogniseBatch(ctx context.Context, in store.Intake) error {
-	done, err := w.store.Intake(ctx, in.ID)
-	if err != nil || done.DocumentID == nil {
-		return err
-	}
-	batch, err := w.store.Batch(ctx, *in.BatchID)
-	if err != nil {
-		return err
-	}
-	doc, err := w.store.Document(ctx, *done.DocumentID)
-	if err != nil {
-		return err
-	}
-	var ids []string
-	for _, p := range doc.Pages() {
-		if p.Scan {
-			ids = append(ids, p.ID)
-		}
-	}
-	if batch.Language == "" || len(ids) == 0 {
-		return nil
-	}
-	return w.queue.Recognise(ctx, doc.ID, in.AccountID, ids, batch.Language)
 }

@@ -147,14 +147,19 @@ func (s *Store) EndIntake(ctx context.Context, id int64, state, problem string) 
 
 // FinishIntake makes the document of an intake, or adds its pages to the document
 // that it is for; once: a repeated job finds it done, a cancelled one makes nothing.
-func (s *Store) FinishIntake(ctx context.Context, id int64, n NewDocument, scans int) error {
-	return s.tx(ctx, func(tx *sqlx.Tx) error {
+// With the document of a folder comes the task to recognise its scans, whose number is
+// returned, 0 when there is none: at no moment does the folder look worked through
+// while they still wait, and nothing that stops in between loses them.
+func (s *Store) FinishIntake(ctx context.Context, id int64, n NewDocument, scans int) (task int64, err error) {
+	err = s.tx(ctx, func(tx *sqlx.Tx) error {
 		var i struct {
-			State string `db:"state"`
-			Into  *int64 `db:"into_document"`
-			At    int    `db:"into_at"`
+			State    string `db:"state"`
+			Into     *int64 `db:"into_document"`
+			At       int    `db:"into_at"`
+			Language string `db:"language"`
 		}
-		if err := tx.GetContext(ctx, &i, `select state, into_document, into_at from intakes where id = $1 for update`, id); err != nil {
+		if err := tx.GetContext(ctx, &i, `select state, into_document, into_at, coalesce((select language from batches b where b.id = batch_id), '') as language
+			from intakes where id = $1 for update`, id); err != nil {
 			return gone(err)
 		}
 		if i.State == "done" || i.State == "cancelled" {
@@ -170,9 +175,30 @@ func (s *Store) FinishIntake(ctx context.Context, id int64, n NewDocument, scans
 		if err != nil {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, `update intakes set state = 'done', step = 'read', document_id = $2, scans = $3 where id = $1`, id, doc, scans)
+		if _, err = tx.ExecContext(ctx, `update intakes set state = 'done', step = 'read', document_id = $2, scans = $3 where id = $1`, id, doc, scans); err != nil {
+			return err
+		}
+		if ids := n.scanned(); i.Language != "" && len(ids) > 0 {
+			task, err = addTask(ctx, tx, TaskRecognise, doc, n.By, ids, i.Language)
+		}
 		return err
 	})
+	return task, err
+}
+
+// scanned are the ids of the pages without usable text.
+func (n NewDocument) scanned() []string {
+	pages := n.Pages
+	if n.Ready != nil {
+		pages = n.Ready
+	}
+	var ids []string
+	for _, p := range pages {
+		if p.Scan {
+			ids = append(ids, p.ID)
+		}
+	}
+	return ids
 }
 
 // insertPages adds what was brought in to a document that is there.

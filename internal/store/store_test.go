@@ -182,11 +182,15 @@ func TestAnIntakeMakesItsDocumentOnce(t *testing.T) {
 		return id
 	}
 	id := add()
-	require.NoError(t, s.FinishIntake(ctx, id, paper("X", "x", who), 0))
-	require.NoError(t, s.FinishIntake(ctx, id, paper("X", "x", who), 0), "a job that runs twice changes nothing")
+	finish := func(id int64, title string) {
+		_, err := s.FinishIntake(ctx, id, paper(title, title, who), 0)
+		require.NoError(t, err)
+	}
+	finish(id, "X")
+	finish(id, "X") // a job that runs twice changes nothing
 	cancelled := add()
 	require.NoError(t, s.EndIntake(ctx, cancelled, "cancelled", ""))
-	require.NoError(t, s.FinishIntake(ctx, cancelled, paper("Y", "y", who), 0), "a cancelled one makes nothing")
+	finish(cancelled, "Y") // a cancelled one makes nothing
 	require.NoError(t, s.EndIntake(ctx, id, "cancelled", ""))
 	in, err := s.Intake(ctx, id)
 	require.NoError(t, err)
@@ -194,6 +198,34 @@ func TestAnIntakeMakesItsDocumentOnce(t *testing.T) {
 	list, err := s.Documents(ctx, false)
 	require.NoError(t, err)
 	assert.Len(t, list, 2)
+}
+
+// The scans of a folder wait for their recognition from the same moment on in which
+// their document is there.
+func TestADocumentOfAFolderComesWithTheTaskForItsScans(t *testing.T) {
+	s, who, _ := office(t)
+	batch, err := s.AddBatch(ctx, who, "quay", "eng", "")
+	require.NoError(t, err)
+	id, err := s.AddIntake(ctx, store.NewIntake{Account: who, Batch: batch, Files: []store.NamedFile{{Name: "x.pdf", Bytes: []byte("x")}}})
+	require.NoError(t, err)
+	n := paper("X", "x", who)
+	n.Pages[0].Scan = true
+	task, err := s.FinishIntake(ctx, id, n, 1)
+	require.NoError(t, err)
+	require.NotZero(t, task)
+	b, err := s.Batch(ctx, batch)
+	require.NoError(t, err)
+	assert.Equal(t, 1, b.Open, "the folder is not worked through")
+	got, err := s.Task(ctx, task)
+	require.NoError(t, err)
+	assert.Equal(t, []string{n.Pages[0].ID}, got.Pages())
+	assert.Equal(t, "eng", got.Language)
+	waiting, err := s.WaitingTasks(ctx)
+	require.NoError(t, err)
+	assert.Contains(t, waiting, task, "a queue that starts again takes it up")
+	again, err := s.FinishIntake(ctx, id, n, 1)
+	require.NoError(t, err)
+	assert.Zero(t, again, "once only")
 }
 
 func TestEditsOfPagesAndDetailsAreUndone(t *testing.T) {

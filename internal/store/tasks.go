@@ -51,12 +51,16 @@ const taskColumns = `select id, kind, document_id, account_id, job_id, pages, la
 
 // AddTask keeps the wish to work on pages.
 func (s *Store) AddTask(ctx context.Context, kind string, document, account int64, pages []string, language string) (int64, error) {
+	return addTask(ctx, s.db, kind, document, account, pages, language)
+}
+
+func addTask(ctx context.Context, q sqlx.QueryerContext, kind string, document, account int64, pages []string, language string) (int64, error) {
 	b, err := json.Marshal(pages)
 	if err != nil {
 		return 0, err
 	}
 	var id int64
-	err = s.db.GetContext(ctx, &id, `insert into tasks (kind, document_id, account_id, pages, language, total) values ($1, $2, $3, $4, $5, $6) returning id`,
+	err = sqlx.GetContext(ctx, q, &id, `insert into tasks (kind, document_id, account_id, pages, language, total) values ($1, $2, $3, $4, $5, $6) returning id`,
 		kind, document, account, b, language, len(pages))
 	return id, err
 }

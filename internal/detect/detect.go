@@ -70,6 +70,7 @@ type candidate struct {
 	comb      int
 	beside    bool    // the blank part of a cell or line that begins with words
 	free      float64 // how high it is blank
+	white     bool    // on a white area of a tinted form
 	divider   bool    // a rule as wide as the text
 	round     bool    // a circle, or round brackets
 	table     *tableCell
@@ -94,7 +95,8 @@ type finder struct {
 	lines  []evidence.Line // without leaders and ticks
 	ticks  []geom.Rect
 	cands  []candidate
-	whites []geom.Rect // see whiteAreas
+	whites []geom.Rect     // see whiteAreas
+	walls  []evidence.Rule // uprights but for the sides of tick boxes
 	ends   []blankEnd
 }
 
@@ -152,6 +154,8 @@ func (f *finder) settle() []Find {
 			return o.how == fromTick && o.rect != c.rect && o.rect.Intersect(c.rect.Inset(-2)).Area() > 0
 		}) {
 			all[i].conf = 0 // boxes that touch, and no words: part of a drawing
+		} else if c.how == fromTick && c.label.where == none && likeBoxes(all, c.rect) >= 3 {
+			all[i].conf += 0.2 // one of the boxes of this form, though it stands alone
 		}
 	}
 	slices.SortStableFunc(all, func(a, b settled) int { return cmp.Compare(b.conf, a.conf) })
@@ -174,6 +178,17 @@ func (f *finder) settle() []Find {
 		out = append(out, f.find(c))
 	}
 	return out
+}
+
+// likeBoxes counts the boxes to tick of the size of one that have words.
+func likeBoxes(all []settled, r geom.Rect) int {
+	n := 0
+	for _, o := range all {
+		if o.how == fromTick && o.label.where != none && math.Abs(o.rect.W()-r.W()) < 0.6 && math.Abs(o.rect.H()-r.H()) < 0.6 {
+			n++
+		}
+	}
+	return n
 }
 
 // find makes a find of a settled candidate.

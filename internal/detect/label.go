@@ -180,7 +180,7 @@ func (f *finder) leftOf(c candidate) (out label, dist float64, blocked bool) {
 	best := math.Inf(-1)
 	var found evidence.Line
 	for _, l := range f.lines {
-		if l.Rect.X1 > band.X1 || l.Rect.OverlapY(band) < 0.45*math.Min(l.Rect.H(), band.H()) || numbering(l.Text()) {
+		if l.Rect.X1 > band.X1 || l.Rect.OverlapY(band) < 0.45*math.Min(l.Rect.H(), band.H()) || numbering(l.Text()) && !f.goesOn(l) {
 			continue
 		}
 		if c.multiline && l.Base < c.rect.Y1-22 {
@@ -194,12 +194,9 @@ func (f *finder) leftOf(c candidate) (out label, dist float64, blocked bool) {
 		return label{}, 0, false
 	}
 	text := found.Text()
-	if first := []rune(text); unicode.IsLower(first[0]) { // goes on from the line above
-		for _, l := range f.lines {
-			if gap := l.Base - found.Base; gap > 2 && gap < 1.6*found.Size && math.Abs(l.Rect.X0-found.Rect.X0) < 6 {
-				text = l.Text() + " " + text
-				break
-			}
+	if first := []rune(text); unicode.IsLower(first[0]) || numbering(text) { // goes on from the line above
+		if before, ok := f.lineBefore(found); ok {
+			text = before + " " + text
 		}
 	}
 	cleaned := clean(text)
@@ -212,6 +209,22 @@ func (f *finder) leftOf(c candidate) (out label, dist float64, blocked bool) {
 		}
 	}
 	return label{where: left, raw: text, text: cleaned}, c.rect.X0 - best, blocked
+}
+
+// lineBefore reads the line of a paragraph that stands right above one.
+func (f *finder) lineBefore(of evidence.Line) (string, bool) {
+	for _, l := range f.lines {
+		if gap := l.Base - of.Base; gap > 2 && gap < 1.6*of.Size && math.Abs(l.Rect.X0-of.Rect.X0) < 6 {
+			return l.Text(), true
+		}
+	}
+	return "", false
+}
+
+// goesOn tells whether a line without a letter is the end of a paragraph of words.
+func (f *finder) goesOn(of evidence.Line) bool {
+	before, ok := f.lineBefore(of)
+	return ok && !numbering(before) && len(strings.Fields(before)) >= 3
 }
 
 // aboveOf finds the words above a candidate: right above it, or over blank cells

@@ -19,6 +19,7 @@ const (
 	touch     = 1.6  // a rule that ends this close to another touches it
 	minSlotW  = 9.0  // narrower is no place to write a sign
 	minSlotH  = 7.5  // lower neither
+	lowStrip  = 10.0 // an area that is not closed and lower is seldom meant
 	bandH     = 9.0  // height of the writing band above a bottom rule that must be blank
 	rowH      = 18.0 // a blank cell up to here is filled to its top
 	multiFrom = 34.0 // free height from which several lines are meant
@@ -38,6 +39,7 @@ type slot struct {
 // findSlots looks above every horizontal rule for blank areas.
 func (f *finder) findSlots() {
 	var slots []slot
+	f.walls = slices.DeleteFunc(slices.Clone(f.ev.V), f.sideOfTick)
 	for _, h := range f.ev.H {
 		if h.Len() >= minSlotW {
 			slots = append(slots, f.slotsOn(h)...)
@@ -114,7 +116,7 @@ func (f *finder) slotsOn(h evidence.Rule) []slot {
 	}
 	var cuts []cut
 	var ticks []evidence.Rule
-	for _, v := range f.ev.V {
+	for _, v := range f.walls {
 		if v.At < h.From-touch || v.At > h.To+touch || v.From > h.At+touch {
 			continue
 		}
@@ -131,7 +133,7 @@ func (f *finder) slotsOn(h evidence.Rule) []slot {
 		cuts = append(cuts, cut{v.At, true, v.To})
 	}
 	for _, w := range f.whiteAreas() { // the edge of a white area is as good as a wall
-		if w.Y0 > h.At+4 || w.Y1 < h.At+minSlotH {
+		if w.Y0 > h.At+4 || w.Y1 < h.At+minSlotH || small(w.W(), w.H()) {
 			continue
 		}
 		for _, x := range [2]float64{w.X0, w.X1} {
@@ -173,17 +175,31 @@ func (f *finder) slotsOn(h evidence.Rule) []slot {
 			}
 		}
 		return math.Inf(1)
+	}, f.edgeOfWhite)
+}
+
+// sideOfTick tells whether an upright is a side of a box to tick.
+func (f *finder) sideOfTick(v evidence.Rule) bool {
+	return v.Len() <= maxTick+2 && slices.ContainsFunc(f.ticks, func(t geom.Rect) bool {
+		return (math.Abs(v.At-t.X0) < 1 || math.Abs(v.At-t.X1) < 1) && v.From > t.Y0-1.5 && v.To < t.Y1+1.5
+	})
+}
+
+// edgeOfWhite tells whether an upright goes along a white area up to its top.
+func (f *finder) edgeOfWhite(x, top float64) bool {
+	return slices.ContainsFunc(f.whiteAreas(), func(w geom.Rect) bool {
+		return (math.Abs(w.X0-x) < 1 || math.Abs(w.X1-x) < 1) && math.Abs(w.Y1-top) < 1
 	})
 }
 
 // mergeTicked joins neighbouring slots whose common upright reaches less than
-// two thirds of the way to the roof: such an upright is a tick.
-func mergeTicked(in []slot, topOf func(float64) float64) []slot {
+// two thirds of the way to the roof: such an upright is a tick, unless it is a wall.
+func mergeTicked(in []slot, topOf func(float64) float64, wall func(x, top float64) bool) []slot {
 	var out []slot
 	for _, s := range in {
 		if n := len(out); n > 0 && out[n-1].right && s.left && out[n-1].x1 == s.x0 {
 			reach := topOf(s.x0) - s.bottom
-			if s.roof && out[n-1].roof && math.Abs(out[n-1].top-s.top) < 1 && reach < 0.66*(s.top-s.bottom) && reach < 16 && s.x1-s.x0 < 60 {
+			if !wall(s.x0, topOf(s.x0)) && s.roof && out[n-1].roof && math.Abs(out[n-1].top-s.top) < 1 && reach < 0.66*(s.top-s.bottom) && reach < 16 && s.x1-s.x0 < 60 {
 				out[n-1].ticks = append(append(out[n-1].ticks, s.x0), s.ticks...)
 				out[n-1].x1, out[n-1].right = s.x1, s.right
 				continue
@@ -237,7 +253,7 @@ func (f *finder) slot(s slot) {
 	ink := f.inkIn(area)
 	band := math.Min(bandH, area.H()*0.8)
 	gap, rank, found := f.blank(s, area, ink, band)
-	if !found {
+	if !found || gap[1] < s.x1-1 {
 		last := s.x0
 		for _, k := range ink {
 			if k.rect.Y0 < area.Y0+band && k.rect.Y1 > area.Y0+0.8 {
@@ -247,6 +263,8 @@ func (f *finder) slot(s slot) {
 		if s.right && s.x1-last >= 36 && s.x1-last < 0.5*area.W() && tone >= shade {
 			f.ends = append(f.ends, blankEnd{geom.Rect{X0: last + 3, X1: s.x1, Y0: s.bottom, Y1: math.Min(s.top, s.bottom+13)}})
 		}
+	}
+	if !found {
 		return
 	}
 	// how high the blank reaches: to the lowest ink above it
@@ -288,13 +306,25 @@ func (f *finder) slot(s slot) {
 			c.score -= 0.3 // as wide as the text: more often a divider
 			c.divider = true
 		}
-		if wide < 24 {
+		if edge := 0.07 * f.ev.Height; (s.bottom < edge || s.bottom > f.ev.Height-edge) && s.x1-s.x0 > 0.85*f.textWidth() && gap[0] > s.x0+1 && gap[1] < s.x1-1 {
+			c.score -= 0.5 // the line of a running head, with words at both its ends
+		}
+		if wide < 24 && !white {
 			c.score -= 0.5 // a stroke of a drawing
 		}
 	}
 	if !white && tone < paper && f.tinted() {
 		c.score -= 0.4 // this form writes on white, and here is none
 	}
+	if free < lowStrip {
+		switch {
+		case !closed:
+			c.score -= 0.45 // what is left between two things
+		case len(strings.Fields(caption)) >= 8:
+			c.score -= 0.5 // what is left in a frame around a note
+		}
+	}
+	c.white = white
 	c.score += rank
 	c.beside = rank <= besideWords
 	c.free = free
@@ -364,6 +394,7 @@ type ink struct {
 	base   float64 // of words
 	text   string
 	leader bool
+	tick   bool
 }
 
 func (f *finder) inkIn(area geom.Rect) []ink {
@@ -374,7 +405,7 @@ func (f *finder) inkIn(area geom.Rect) []ink {
 			continue
 		}
 		if area.Contains(w.Rect.Mid()) || w.Rect.Intersect(area).Area() > 0.35*w.Rect.Area() {
-			out = append(out, ink{w.Rect, w.Base, w.Text, evidence.IsLeader(w.Text)})
+			out = append(out, ink{rect: w.Rect, base: w.Base, text: w.Text, leader: evidence.IsLeader(w.Text), tick: evidence.IsTick(w.Text)})
 		}
 	}
 	for _, r := range f.ev.Ink {
@@ -384,7 +415,7 @@ func (f *finder) inkIn(area geom.Rect) []ink {
 	}
 	for _, t := range f.ticks {
 		if area.Overlaps(t) && t.Area() < 0.7*area.Area() {
-			out = append(out, ink{rect: t, base: t.Y0})
+			out = append(out, ink{rect: t, base: t.Y0, tick: true})
 		}
 	}
 	slices.SortFunc(out, func(a, b ink) int { return cmp.Compare(a.rect.X0, b.rect.X0) })
@@ -405,6 +436,9 @@ func (f *finder) blank(s slot, area geom.Rect, all []ink, band float64) (gap [2]
 		return [2]float64{s.x0, s.x1}, 0, true
 	}
 	x, best := s.x0, [2]float64{}
+	if !slices.ContainsFunc(low, func(k ink) bool { return !k.tick }) {
+		return gap, 0, false // it is there for its box to tick
+	}
 	leaders := false
 	last := ""
 	lastText := ""

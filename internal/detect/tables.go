@@ -2,8 +2,11 @@ package detect
 
 import (
 	"math"
+	"slices"
+	"strings"
 
 	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 )
 
@@ -14,6 +17,14 @@ func (f *finder) judgeTables() {
 	for i := range f.cands {
 		c := &f.cands[i]
 		if c.how != fromCell && c.how != fromColumn {
+			continue
+		}
+		if c.beside && f.likeNeighbours(c) {
+			c.score += 0.15
+			continue
+		}
+		if c.caption != "" && f.heads(c) && (f.heads(f.nextTo(c, -1)) || f.heads(f.nextTo(c, 1))) {
+			c.score -= 0.5
 			continue
 		}
 		if c.beside {
@@ -29,7 +40,7 @@ func (f *finder) judgeTables() {
 			}
 			continue
 		}
-		if c.caption != "" {
+		if c.caption != "" || c.white {
 			continue
 		}
 		full, blank := 0, 0
@@ -60,6 +71,56 @@ func (f *finder) judgeTables() {
 			c.score -= 0.5
 		}
 	}
+}
+
+// likeNeighbours tells whether a cell that begins with words adjoins one that does so
+// too and asks with a colon or an arrow: then its words are a caption as well.
+func (f *finder) likeNeighbours(c *candidate) bool {
+	if len(strings.Fields(c.caption)) > 5 {
+		return false
+	}
+	return slices.ContainsFunc(f.cands, func(o candidate) bool {
+		if o.beside || o.caption == "" || o.rect.X0 < o.area.X0+6 || o.score < 0.6 || math.Abs(o.area.H()-c.area.H()) > 3 {
+			return false
+		}
+		row := math.Abs(o.area.Y0-c.area.Y0) < 2 && (math.Abs(o.area.X1-c.area.X0) < 3 || math.Abs(o.area.X0-c.area.X1) < 3)
+		column := math.Abs(o.area.X0-c.area.X0) < 3 && (math.Abs(o.area.Y0-c.area.Y1) < 3 || math.Abs(o.area.Y1-c.area.Y0) < 3)
+		return row || column
+	})
+}
+
+// heads tells whether two and more blank cells without words hang below a cell, as
+// wide as it: then it is the head of a column.
+func (f *finder) heads(c *candidate) bool {
+	if c == nil || c.caption == "" {
+		return false
+	}
+	at := c.area
+	for n := 0; n < 2; n++ {
+		next := slices.IndexFunc(f.cands, func(o candidate) bool {
+			return o.caption == "" && o.kind == form.Text && math.Abs(o.area.X0-at.X0) < 2.5 && math.Abs(o.area.X1-at.X1) < 2.5 && math.Abs(o.area.Y1-at.Y0) < 3
+		})
+		if next < 0 {
+			return false
+		}
+		at = f.cands[next].area
+	}
+	return true
+}
+
+// nextTo is the candidate that adjoins a cell in its row, left (-1) or right (1).
+func (f *finder) nextTo(c *candidate, dir int) *candidate {
+	for i := range f.cands {
+		o := &f.cands[i]
+		near := math.Abs(o.area.X0-c.area.X1) < 3
+		if dir < 0 {
+			near = math.Abs(o.area.X1-c.area.X0) < 3
+		}
+		if o != c && near && math.Abs(o.area.Y0-c.area.Y0) < 2 {
+			return o
+		}
+	}
+	return nil
 }
 
 // columnsBeside are the cells left and right of one, closed by the same two rules.

@@ -94,6 +94,10 @@ func (b *Builder) subpath(p Path, s Subpath) {
 		}
 		return
 	}
+	if s.Curved && roundedRect(s, box) {
+		b.box(p, box)
+		return
+	}
 	if s.Curved {
 		if visible && len(s.Points) >= 4 {
 			b.page.Boxes = append(b.page.Boxes, Box{Rect: box, Stroked: p.Stroke && p.Ink < 0.97, Tone: tone(p), Round: true})
@@ -105,13 +109,7 @@ func (b *Builder) subpath(p Path, s Subpath) {
 			b.rule(box, math.Max(thin, p.Width), p.Dashed)
 			return
 		}
-		stroked := p.Stroke && p.Ink < 0.97
-		b.page.Boxes = append(b.page.Boxes, Box{Rect: box, Stroked: stroked, Tone: tone(p)})
-		if stroked {
-			for _, side := range sides(box) {
-				b.rule(side, p.Width, p.Dashed)
-			}
-		}
+		b.box(p, box)
 		return
 	}
 	if !p.Stroke || p.Ink >= 0.97 {
@@ -128,6 +126,36 @@ func (b *Builder) subpath(p Path, s Subpath) {
 			b.rule(seg, p.Width, p.Dashed)
 		}
 	}
+}
+
+// box adds a rectangle, and its border as rules.
+func (b *Builder) box(p Path, box geom.Rect) {
+	stroked := p.Stroke && p.Ink < 0.97
+	b.page.Boxes = append(b.page.Boxes, Box{Rect: box, Stroked: stroked, Tone: tone(p)})
+	if stroked {
+		for _, side := range sides(box) {
+			b.rule(side, p.Width, p.Dashed)
+		}
+	}
+}
+
+// roundedRect tells whether the subpath is a rectangle with rounded corners: it runs
+// straight along more than 40 % of every side of box.
+func roundedRect(s Subpath, box geom.Rect) bool {
+	var along [4]float64
+	for i, p := range s.Points {
+		q := s.Points[(i+1)%len(s.Points)]
+		dx, dy := math.Abs(q.X-p.X), math.Abs(q.Y-p.Y)
+		for k, on := range [4]bool{
+			dy < straight && math.Abs(p.Y-box.Y0) < straight, dy < straight && math.Abs(p.Y-box.Y1) < straight,
+			dx < straight && math.Abs(p.X-box.X0) < straight, dx < straight && math.Abs(p.X-box.X1) < straight,
+		} {
+			if on {
+				along[k] = math.Max(along[k], math.Max(dx, dy))
+			}
+		}
+	}
+	return along[0] > 0.4*box.W() && along[1] > 0.4*box.W() && along[2] > 0.4*box.H() && along[3] > 0.4*box.H()
 }
 
 func finite(r geom.Rect) bool {
@@ -192,12 +220,53 @@ func (b *Builder) Page() *Page {
 	p := &b.page
 	p.H = joinRules(p.H)
 	p.V = joinRules(p.V)
+	p.joinCorners()
 	slices.SortFunc(p.H, func(a, b Rule) int { return cmp.Or(cmp.Compare(b.At, a.At), cmp.Compare(a.From, b.From)) })
 	slices.SortFunc(p.V, func(a, b Rule) int { return cmp.Or(cmp.Compare(a.At, b.At), cmp.Compare(a.From, b.From)) })
 	p.Words = words(b.glyph)
 	b.settleWords()
 	p.Lines = lines(p.Words)
 	return p
+}
+
+// maxCorner is the largest radius, in points, of corners that were drawn for
+// themselves, apart from the sides of their frame (common practice, no source).
+const maxCorner = 14.0
+
+// joinCorners draws out the sides of a frame to where they would meet, when a curve
+// joins their ends.
+func (p *Page) joinCorners() {
+	meets := func(end, corner float64) bool { return math.Abs(end-corner) < 0.8 }
+	for _, c := range p.Boxes {
+		r := c.Rect
+		if !c.Round || !c.Stroked || r.W() > maxCorner || r.H() > maxCorner || math.Abs(r.W()-r.H()) > 0.3*math.Max(r.W(), r.H()) {
+			continue
+		}
+		for i := range p.H {
+			h := &p.H[i]
+			right, left := meets(h.To, r.X0), meets(h.From, r.X1) // which side of the curve it ends at
+			if !right && !left || !meets(h.At, r.Y0) && !meets(h.At, r.Y1) {
+				continue
+			}
+			for j := range p.V {
+				v := &p.V[j]
+				up, down := meets(v.From, r.Y1), meets(v.To, r.Y0)
+				if !up && !down || right && !meets(v.At, r.X1) || left && !meets(v.At, r.X0) {
+					continue
+				}
+				if right {
+					h.To = v.At
+				} else {
+					h.From = v.At
+				}
+				if up {
+					v.From = h.At
+				} else {
+					v.To = h.At
+				}
+			}
+		}
+	}
 }
 
 // joinRules makes one rule of collinear pieces that touch, and of rows of short

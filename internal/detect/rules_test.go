@@ -159,3 +159,72 @@ func TestAColumnIsExtendedFromOneCell(t *testing.T) {
 	rest := detect.Column(page, all[1].Rect)
 	assert.Len(t, rest, 3)
 }
+
+func TestANoteInAFrameIsNoField(t *testing.T) {
+	d := draw().box(40, 500, 120, 600)
+	for i, s := range []string{"Who may ask:", "owners of a", "boat that is", "kept in the", "harbour for", "more than a", "month and", "skippers", "of a crew", "sent ashore"} {
+		d = d.text(44, 591-float64(i)*9, s)
+	}
+	assert.Empty(t, placed(d.find()))
+}
+
+func TestTheHeadOfAColumnOfBlankCellsIsNoField(t *testing.T) {
+	d := draw()
+	for _, y := range []float64{600, 582, 564, 546} { // a head 36 points high and three rows
+		d = d.rule(100, y, 400)
+	}
+	d = d.rule(100, 636, 400)
+	for _, x := range []float64{100, 250, 400} {
+		d.b.Path(evidence.Path{Stroke: true, Width: 0.7, Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: x, Y: 546}, {X: x, Y: 636}}}}})
+	}
+	fs := placed(d.text(104, 622, "Berth").text(254, 622, "Boat").find())
+	require.Len(t, fs, 6)
+	for _, f := range fs {
+		assert.Less(t, f.Rect.Y1, 600.5, "below the head")
+	}
+}
+
+func TestAWhiteAreaIsAWallWhereAShortUprightStands(t *testing.T) {
+	// whole and hundredths on a tinted form: two white areas, and an upright between
+	// them that is no higher than they are, in a space three times as high
+	d := draw().area(40, 300, 560, 760, false, 0.95).
+		area(367, 408, 439, 420, false, 1).area(439, 408, 461, 420, false, 1).
+		rule(367, 408, 461).rule(40, 444, 560).text(60, 411, "Harbour dues")
+	d.b.Path(evidence.Path{Stroke: true, Width: 0.5, Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 439, Y: 408}, {X: 439, Y: 420}}}}})
+	d.b.Path(evidence.Path{Stroke: true, Width: 0.5, Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 367, Y: 408}, {X: 367, Y: 420}}}}})
+	d.b.Path(evidence.Path{Stroke: true, Width: 0.5, Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 461, Y: 300}, {X: 461, Y: 444}}}}})
+	fs := placed(d.find())
+	require.Len(t, fs, 2)
+	assert.InDelta(t, 439, fs[0].Rect.X1, 1)
+	assert.InDelta(t, 439, fs[1].Rect.X0, 1)
+	assert.Zero(t, fs[0].Comb)
+}
+
+func TestABoxWithoutWordsIsLikeTheOthersOfItsForm(t *testing.T) {
+	d := draw()
+	for i, s := range []string{"fin", "bilge", "long"} {
+		y := 680 - float64(i)*20
+		d = d.box(60, y, 70, y+10).text(74, y+2, s)
+	}
+	alone := func(d drawing) detect.Find { // the lone box, among finds or doubtful finds
+		for _, f := range d.find() {
+			if f.Rect.X0 > 400 {
+				return f
+			}
+		}
+		return detect.Find{}
+	}
+	assert.GreaterOrEqual(t, alone(d.box(450, 300, 460, 310)).Confidence, form.LikelyFrom)
+	assert.Less(t, alone(draw().box(450, 300, 460, 310)).Confidence, form.LikelyFrom, "with no other box it is doubted")
+}
+
+func TestWordsBeforeABlankAreACaptionWhereTheirNeighboursAsk(t *testing.T) {
+	row := func(first string) int {
+		d := draw().rule(60, 400, 520).rule(60, 414, 520).text(64, 404, first).text(304, 404, "Phone no.")
+		d.b.Path(evidence.Path{Stroke: true, Width: 0.5, Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 300, Y: 400}, {X: 300, Y: 414}}}}})
+		d.b.Path(evidence.Path{Stroke: true, Width: 0.5, Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 60, Y: 400}, {X: 60, Y: 414}}}}})
+		return len(placed(d.find()))
+	}
+	assert.Equal(t, 2, row("Name of firm:"))
+	assert.Zero(t, row("Timber"), "two cells of a list")
+}

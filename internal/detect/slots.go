@@ -316,13 +316,11 @@ func (f *finder) slot(s slot) {
 	if !white && tone < paper && f.tinted() {
 		c.score -= 0.4 // this form writes on white, and here is none
 	}
-	if free < lowStrip {
-		switch {
-		case !closed:
-			c.score -= 0.45 // what is left between two things
-		case len(strings.Fields(caption)) >= 8:
-			c.score -= 0.5 // what is left in a frame around a note
-		}
+	switch {
+	case !closed && free < lowStrip:
+		c.score -= 0.45 // what is left between two things
+	case closed && area.H() > 3*free && free < rowH && len(strings.Fields(caption)) >= 8:
+		c.score -= 0.5 // what is left in a frame around a note
 	}
 	c.white = white
 	c.score += rank

@@ -14,7 +14,7 @@ import (
 // hairlines to about 2 points; 3 leaves room for heavy ones (common practice, no
 // source).
 const (
-	maxRuleThick = 3.0
+	MaxRuleThick = 3.0
 	straight     = 0.6 // how far a line may lean, end to end, and still be upright
 	joinGap      = 1.2 // pieces of a line this close are one line
 	minRule      = 3.0 // shorter strokes are specks or parts of letters
@@ -25,10 +25,11 @@ type Path struct {
 	Subpaths []Subpath
 	Stroke   bool
 	Fill     bool
-	Width    float64 // of the stroke, in points
-	Tone     float64 // lightness of the fill, 0 to 1
-	Ink      float64 // lightness of the stroke, 0 to 1
-	Dashed   bool    // stroked with a dash pattern
+	Width    float64    // of the stroke, in points
+	Tone     float64    // lightness of the fill, 0 to 1
+	Ink      float64    // lightness of the stroke, 0 to 1
+	Dashed   bool       // stroked with a dash pattern
+	Clip     *geom.Rect // outside of it nothing shows; nil when all does
 }
 
 // Subpath is a run of joined segments.
@@ -83,12 +84,25 @@ func (b *Builder) subpath(p Path, s Subpath) {
 		return
 	}
 	box := bounds(s.Points)
-	if !finite(box) || !box.Overlaps(b.page.Rect().Inset(-maxRuleThick)) && box.W() > 0 && box.H() > 0 {
+	if p.Clip != nil && !p.Clip.Covers(box, 0.5) {
+		if box.X0 > p.Clip.X1+0.5 || box.X1 < p.Clip.X0-0.5 || box.Y0 > p.Clip.Y1+0.5 || box.Y1 < p.Clip.Y0-0.5 {
+			return
+		}
+		if p.Stroke && !s.Curved {
+			b.strokes(p, s) // what is cut off has no side there
+			p.Stroke = false
+			if !p.Fill {
+				return
+			}
+		}
+		s, box = clipped(s, box, *p.Clip)
+	}
+	if !finite(box) || !box.Overlaps(b.page.Rect().Inset(-MaxRuleThick)) && box.W() > 0 && box.H() > 0 {
 		return
 	}
 	thin := math.Min(box.W(), box.H())
 	visible := p.Fill && p.Tone < 0.97 || p.Stroke && p.Ink < 0.97
-	if p.Fill && !p.Stroke && thin <= maxRuleThick {
+	if p.Fill && !p.Stroke && thin <= MaxRuleThick {
 		if visible {
 			b.rule(box, thin, false)
 		}
@@ -105,13 +119,18 @@ func (b *Builder) subpath(p Path, s Subpath) {
 		return
 	}
 	if rectangular(s, box) {
-		if thin <= maxRuleThick && visible {
+		if thin <= MaxRuleThick && visible {
 			b.rule(box, math.Max(thin, p.Width), p.Dashed)
 			return
 		}
 		b.box(p, box)
 		return
 	}
+	b.strokes(p, s)
+}
+
+// strokes adds the straight segments of a subpath as rules.
+func (b *Builder) strokes(p Path, s Subpath) {
 	if !p.Stroke || p.Ink >= 0.97 {
 		return
 	}
@@ -121,11 +140,27 @@ func (b *Builder) subpath(p Path, s Subpath) {
 	}
 	for i := 1; i < len(pts); i++ {
 		seg := geom.R(pts[i-1].X, pts[i-1].Y, pts[i].X, pts[i].Y)
+		if p.Clip != nil {
+			seg = seg.Intersect(p.Clip.Inset(-0.5))
+			if seg.W() < 0 || seg.H() < 0 {
+				continue
+			}
+		}
 		// A stroke that is wide and short is an area drawn with the pen: a bar.
-		if math.Min(seg.W(), seg.H()) <= straight && p.Width <= maxRuleThick {
+		if math.Min(seg.W(), seg.H()) <= straight && p.Width <= MaxRuleThick {
 			b.rule(seg, p.Width, p.Dashed)
 		}
 	}
+}
+
+// clipped is what shows of an area: its points are drawn to the edge of the clip.
+func clipped(s Subpath, box, clip geom.Rect) (Subpath, geom.Rect) {
+	out := s
+	out.Points = make([]geom.Point, len(s.Points))
+	for i, p := range s.Points {
+		out.Points[i] = geom.Point{X: math.Max(clip.X0, math.Min(clip.X1, p.X)), Y: math.Max(clip.Y0, math.Min(clip.Y1, p.Y))}
+	}
+	return out, box.Intersect(clip)
 }
 
 // box adds a rectangle, and its border as rules.

@@ -62,6 +62,11 @@ func (r Rect) Area() float64 { return math.Max(0, r.W()) * math.Max(0, r.H()) }
 // Mid is the centre of r.
 func (r Rect) Mid() Point { return Point{(r.X0 + r.X1) / 2, (r.Y0 + r.Y1) / 2} }
 
+// Corners are the four corners of r, counter-clockwise from the lower left.
+func (r Rect) Corners() []Point {
+	return []Point{{r.X0, r.Y0}, {r.X1, r.Y0}, {r.X1, r.Y1}, {r.X0, r.Y1}}
+}
+
 // Empty tells whether r encloses no area.
 func (r Rect) Empty() bool { return r.W() <= 0 || r.H() <= 0 }
 

@@ -123,7 +123,7 @@ func (c *content) object(ref references.FPDF_PAGEOBJECT, m geom.Matrix, depth in
 	}
 	switch kind.Type {
 	case enums.FPDF_PAGEOBJ_PATH:
-		c.path(ref, c.matrix(ref).Then(m))
+		c.path(ref, m)
 	case enums.FPDF_PAGEOBJ_IMAGE:
 		r := geom.Rect{X1: 1, Y1: 1}.Apply(c.matrix(ref).Then(m))
 		c.b.Picture(r)
@@ -161,8 +161,9 @@ func (c *content) matrix(ref references.FPDF_PAGEOBJECT) geom.Matrix {
 // maxSegments is the length from which a path is a drawing and no form rule.
 const maxSegments = 400
 
-func (c *content) path(ref references.FPDF_PAGEOBJECT, m geom.Matrix) {
-	in := c.d.in
+// path adds a path; parent takes the space that it stands in to page space.
+func (c *content) path(ref references.FPDF_PAGEOBJECT, parent geom.Matrix) {
+	in, m := c.d.in, c.matrix(ref).Then(parent)
 	mode, err := in.FPDFPath_GetDrawMode(&requests.FPDFPath_GetDrawMode{PageObject: ref})
 	if err != nil {
 		return
@@ -193,6 +194,14 @@ func (c *content) path(ref references.FPDF_PAGEOBJECT, m geom.Matrix) {
 			p.Tone = lightness(k.FillColor.R, k.FillColor.G, k.FillColor.B, k.FillColor.A)
 		}
 	}
+	if !p.Stroke && (n.Count == 4 || n.Count == 5) { // one area: when it is thin, its bounds say all
+		if r, ok := c.bounds(ref, parent); ok && math.Min(r.W(), r.H()) <= evidence.MaxRuleThick {
+			p.Subpaths = []evidence.Subpath{{Points: r.Corners(), Closed: true}}
+			p.Clip = c.clip(ref, parent)
+			c.b.Path(p)
+			return
+		}
+	}
 	var cur evidence.Subpath
 	flush := func() {
 		if len(cur.Points) > 1 {
@@ -205,11 +214,16 @@ func (c *content) path(ref references.FPDF_PAGEOBJECT, m geom.Matrix) {
 		if err != nil {
 			return
 		}
-		kind, err := in.FPDFPathSegment_GetType(&requests.FPDFPathSegment_GetType{PathSegment: seg.PathSegment})
+		pt, err := in.FPDFPathSegment_GetPoint(&requests.FPDFPathSegment_GetPoint{PathSegment: seg.PathSegment})
 		if err != nil {
 			return
 		}
-		pt, err := in.FPDFPathSegment_GetPoint(&requests.FPDFPathSegment_GetPoint{PathSegment: seg.PathSegment})
+		at := m.Apply(geom.Point{X: float64(pt.X), Y: float64(pt.Y)})
+		if n.Count == 2 { // nothing but a line
+			cur.Points = append(cur.Points, at)
+			continue
+		}
+		kind, err := in.FPDFPathSegment_GetType(&requests.FPDFPathSegment_GetType{PathSegment: seg.PathSegment})
 		if err != nil {
 			return
 		}
@@ -217,7 +231,7 @@ func (c *content) path(ref references.FPDF_PAGEOBJECT, m geom.Matrix) {
 			flush()
 		}
 		cur.Curved = cur.Curved || kind.Type == enums.FPDF_SEGMENT_BEZIERTO
-		cur.Points = append(cur.Points, m.Apply(geom.Point{X: float64(pt.X), Y: float64(pt.Y)}))
+		cur.Points = append(cur.Points, at)
 		if !p.Stroke {
 			continue // an area is closed anyway
 		}
@@ -226,7 +240,60 @@ func (c *content) path(ref references.FPDF_PAGEOBJECT, m geom.Matrix) {
 		}
 	}
 	flush()
+	p.Clip = c.clip(ref, parent)
 	c.b.Path(p)
+}
+
+// clip is the area outside of which an object is not shown, taken as the rectangle
+// around each clipping path; nil when there is none.
+func (c *content) clip(ref references.FPDF_PAGEOBJECT, parent geom.Matrix) *geom.Rect {
+	in := c.d.in
+	clip, err := in.FPDFPageObj_GetClipPath(&requests.FPDFPageObj_GetClipPath{PageObject: ref})
+	if err != nil {
+		return nil
+	}
+	paths, err := in.FPDFClipPath_CountPaths(&requests.FPDFClipPath_CountPaths{ClipPath: clip.ClipPath})
+	if err != nil {
+		return nil // it has none
+	}
+	var out *geom.Rect
+	for i := range min(paths.Count, maxDepth) {
+		n, err := in.FPDFClipPath_CountPathSegments(&requests.FPDFClipPath_CountPathSegments{ClipPath: clip.ClipPath, PathIndex: i})
+		if err != nil || n.Count < 3 || n.Count > maxSegments {
+			continue
+		}
+		var r geom.Rect
+		for k := range n.Count {
+			seg, err := in.FPDFClipPath_GetPathSegment(&requests.FPDFClipPath_GetPathSegment{ClipPath: clip.ClipPath, PathIndex: i, SegmentIndex: k})
+			if err != nil {
+				return nil
+			}
+			pt, err := in.FPDFPathSegment_GetPoint(&requests.FPDFPathSegment_GetPoint{PathSegment: seg.PathSegment})
+			if err != nil {
+				return nil
+			}
+			at := parent.Apply(geom.Point{X: float64(pt.X), Y: float64(pt.Y)})
+			dot := geom.Rect{X0: at.X, Y0: at.Y, X1: at.X, Y1: at.Y}
+			if k == 0 {
+				r = dot
+			}
+			r = r.Union(dot)
+		}
+		if out != nil {
+			r = out.Intersect(r)
+		}
+		out = &r
+	}
+	return out
+}
+
+// bounds is the area that an object covers, in page space.
+func (c *content) bounds(ref references.FPDF_PAGEOBJECT, parent geom.Matrix) (geom.Rect, bool) {
+	b, err := c.d.in.FPDFPageObj_GetBounds(&requests.FPDFPageObj_GetBounds{PageObject: ref})
+	if err != nil {
+		return geom.Rect{}, false
+	}
+	return geom.R(float64(b.Left), float64(b.Bottom), float64(b.Right), float64(b.Top)).Apply(parent), true
 }
 
 // lightness of an RGB colour over white paper, 0 to 1 (ITU-R BT.601 luma weights).

@@ -13,6 +13,7 @@ import (
 	"sync"
 	"time"
 
+	"github.com/google/uuid"
 	pdfium "github.com/klippa-app/go-pdfium"
 	pdfiumerr "github.com/klippa-app/go-pdfium/errors"
 	"github.com/klippa-app/go-pdfium/references"
@@ -45,6 +46,7 @@ var engine struct {
 // cache directory, so that later starts take tenths of a second.
 func pool() (pdfium.Pool, error) {
 	engine.once.Do(func() {
+		uuid.EnableRandPool() // the binding names every object it hands out with one
 		config := wazero.NewRuntimeConfig().WithCoreFeatures(api.CoreFeaturesV2 | experimental.CoreFeaturesExceptionHandling)
 		if cache := compilationCache(); cache != nil {
 			config = config.WithCompilationCache(cache)

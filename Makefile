@@ -29,7 +29,8 @@ fuzz: node_modules ## feed bringing in with broken files, for an hour unless FUZ
 	$(GO) test -run '^$$' -fuzz FuzzBringIn -fuzztime $(or $(FUZZTIME),1h) ./internal/intake
 
 bench: node_modules $(BIN) ## print the measurements
-	@scripts/postgres test 5480 $(BIN) bench
+	@$(GO) run ./e2e/printed tmp/printed
+	@scripts/postgres test 5480 $(BIN) bench --printed tmp/printed
 
 lint: ## vet, staticcheck and gofumpt
 	$(GO) vet ./...

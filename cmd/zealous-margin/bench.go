@@ -11,7 +11,8 @@ import (
 )
 
 func benchCommand() *cobra.Command {
-	var forms, database, samples, overlays, only, alone string
+	var forms, database, samples, only, alone string
+	var sets bench.Sets
 	c := &cobra.Command{
 		Use: "bench", Short: "Print the measurements", Args: args(0, "[--forms FOLDER] [--samples FOLDER] [--database URL]"),
 		RunE: func(c *cobra.Command, _ []string) error {
@@ -19,14 +20,18 @@ func benchCommand() *cobra.Command {
 				return work(c.Context(), os.Stdout)
 			}
 			if only == "finding" || only == "typeset" {
-				return bench.Finding(c.Context(), os.Stdout, forms, overlays, only == "finding")
+				sets.Forms, sets.Scans = forms, only == "finding"
+				return bench.Finding(c.Context(), os.Stdout, sets)
 			}
 			if samples == "" {
 				samples = bench.Samples("github.com/pdfcpu/pdfcpu", "pkg/testdata")
 			}
 			for _, step := range []func(context.Context, io.Writer) error{
 				func(_ context.Context, w io.Writer) error { return bench.Forms(w, forms) },
-				func(ctx context.Context, w io.Writer) error { return bench.Finding(ctx, w, forms, overlays, true) },
+				func(ctx context.Context, w io.Writer) error {
+					sets.Forms, sets.Scans = forms, true
+					return bench.Finding(ctx, w, sets)
+				},
 				func(ctx context.Context, w io.Writer) error { return bench.Edits(ctx, w, database) },
 				func(ctx context.Context, w io.Writer) error { return bench.FirstPage(ctx, w, database) },
 				func(_ context.Context, w io.Writer) error { return bench.Memory(w, os.Args[0]) },
@@ -43,7 +48,8 @@ func benchCommand() *cobra.Command {
 	c.Flags().StringVar(&forms, "forms", "node_modules/pdf2json/test/data", "a folder of PDF forms with fields")
 	c.Flags().StringVar(&samples, "samples", "", "a folder of PDF files that other programs made (default: those of a Go module)")
 	c.Flags().StringVar(&database, "database", os.Getenv("ZM_DATABASE_URL"), "PostgreSQL address (or ZM_DATABASE_URL)")
-	c.Flags().StringVar(&overlays, "overlays", "", "a folder for pictures of truth and finds, worst first")
+	c.Flags().StringVar(&sets.Printed, "printed", "", "a folder of forms that a browser printed, with their truth")
+	c.Flags().StringVar(&sets.Overlays, "overlays", "", "a folder for pictures of truth and finds, worst first")
 	c.Flags().StringVar(&only, "only", "", "measure finding only: finding, or typeset without the scans")
 	c.Flags().StringVar(&alone, "alone", "", "only a piece of work of which the memory is measured")
 	_ = c.Flags().MarkHidden("alone") // fails for unknown flags only

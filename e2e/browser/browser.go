@@ -220,3 +220,10 @@ func (b *Browser) Shot(file string) error {
 	}
 	return os.WriteFile(file, res.Data, 0o644)
 }
+
+// PDF prints the page to PDF on the paper that its style asks for.
+func (b *Browser) PDF() ([]byte, error) {
+	yes := true
+	res, err := chromedp.Call(b.ctx, page.PrintToPDF, page.PrintToPDFParams{PrintBackground: &yes, PreferCSSPageSize: &yes})
+	return res.Data, err
+}

@@ -302,10 +302,17 @@ func onScan(truth []sheets.Truth, from, to form.Page) []sheets.Truth {
 	return out
 }
 
+// Sets says what finding is measured on, besides the typeset styles.
+type Sets struct {
+	Forms    string // the folder of the real forms, for their pictures
+	Printed  string // a folder of sheets that another program made; empty for none
+	Scans    bool
+	Overlays string // a folder for pictures of every page with truth and finds; empty for none
+}
+
 // Finding measures detection on typeset styles and on scans simulated from them, and
-// prints what confidence means. Overlays, when given, is a folder for pictures of every
-// page with truth and finds; forms is then the folder of the real ones.
-func Finding(ctx context.Context, w io.Writer, forms, overlays string, scans bool) error {
+// prints what confidence means.
+func Finding(ctx context.Context, w io.Writer, sets Sets) error {
 	all, err := sheets.All()
 	if err != nil {
 		return err
@@ -367,21 +374,28 @@ func Finding(ctx context.Context, w io.Writer, forms, overlays string, scans boo
 	both.reliability(w)
 	fmt.Fprintf(w, "seconds a page: evidence %.4f, finding %.4f; PDFium's drawing at 150 dpi %.4f; ratio %.2f (wanted <= 1.0)\n", both.reading.Seconds()/float64(both.pages),
 		(both.finding-both.reading).Seconds()/float64(both.pages), both.drawing.Seconds()/float64(both.pages), both.finding.Seconds()/both.drawing.Seconds())
-	if scans {
+	if sets.Printed != "" {
+		pp, err := printed(w, sets.Printed, head)
+		if err != nil {
+			return err
+		}
+		pages = append(pages, pp...)
+	}
+	if sets.Scans {
 		sp, err := scanSet(ctx, w, all, head)
 		if err != nil {
 			return err
 		}
 		pages = append(pages, sp...)
 	}
-	if overlays == "" {
+	if sets.Overlays == "" {
 		return nil
 	}
-	real, err := realPages(forms)
+	real, err := realPages(sets.Forms)
 	if err != nil {
 		return err
 	}
-	return drawAll(w, overlays, append(pages, real...))
+	return drawAll(w, sets.Overlays, append(pages, real...))
 }
 
 // scanSet measures scans: every style in English, under the faults in turn.

@@ -87,12 +87,12 @@ func (f *finder) headOf(top geom.Rect) string {
 	}
 	slices.SortFunc(lines, func(a, b evidence.Line) int { return cmp.Compare(b.Base, a.Base) })
 	var parts []string
-	last := math.Inf(1)
+	last, size := math.Inf(1), 0.0
 	for _, l := range slices.Backward(lines) { // from the lowest line up, while they are close
-		if !math.IsInf(last, 1) && l.Base-last > 1.7*math.Max(l.Size, 6) {
+		if !math.IsInf(last, 1) && (l.Base-last > 1.7*math.Max(l.Size, 6) || l.Size > 1.2*size) {
 			break
 		}
-		last = l.Base
+		last, size = l.Base, l.Size
 		parts = append([]string{l.Text()}, parts...)
 	}
 	return clean(strings.Join(parts, " "))

@@ -132,7 +132,9 @@ func examine(ev *evidence.Page) *finder {
 	f.splitLines()
 	f.findSlots()
 	f.findWhite()
+	f.findTints()
 	f.findLeaders()
+	f.openTables()
 	f.stackRules()
 	f.judgeTables()
 	for i, t := range f.findTables() {

@@ -103,6 +103,11 @@ func (f *finder) labelFor(c candidate) label {
 	up, upDist := f.aboveOf(c)
 	down, downDist := f.belowOf(c)
 	isLine := c.how == fromRule || c.how == fromLeader
+	if isLine && l.where == none {
+		if before := f.sentenceBefore(c); before.where != none {
+			return before
+		}
+	}
 	if up.where == header && up.wide > 1.4*c.area.W()+8 {
 		up = label{} // a paragraph, not the head of a column
 	}
@@ -179,16 +184,23 @@ func (f *finder) leftOf(c candidate) (out label, dist float64, blocked bool) {
 	}
 	best := math.Inf(-1)
 	var found evidence.Line
+	low := math.Inf(-1) // of a label beside several lines, half way down
 	for _, l := range f.lines {
 		if l.Rect.X1 > band.X1 || l.Rect.OverlapY(band) < 0.45*math.Min(l.Rect.H(), band.H()) || numbering(l.Text()) && !f.goesOn(l) {
 			continue
 		}
 		if c.multiline && l.Base < c.rect.Y1-22 {
+			if math.IsInf(best, -1) && l.Rect.X1 > low {
+				low, found = l.Rect.X1, l
+			}
 			continue
 		}
 		if l.Rect.X1 > best {
 			best, found = l.Rect.X1, l
 		}
+	}
+	if math.IsInf(best, -1) {
+		best = low
 	}
 	if math.IsInf(best, -1) {
 		return label{}, 0, false
@@ -209,6 +221,33 @@ func (f *finder) leftOf(c candidate) (out label, dist float64, blocked bool) {
 		}
 	}
 	return label{where: left, raw: text, text: cleaned}, c.rect.X0 - best, blocked
+}
+
+// sentenceBefore reads the end of the line above a blank that begins a line of a running
+// sentence: words follow the blank at once, and a line of words ends above.
+func (f *finder) sentenceBefore(c candidate) label {
+	follows := slices.ContainsFunc(f.lines, func(l evidence.Line) bool {
+		d := l.Rect.X0 - c.rect.X1
+		return d > -2 && d < 7 && math.Abs(l.Base-c.rect.Y0) < 4
+	})
+	if !follows {
+		return label{}
+	}
+	var last evidence.Line
+	for _, l := range f.lines {
+		gap := l.Base - c.rect.Y0
+		if gap > 8 && gap < 34 && l.Rect.X1 > c.rect.X0+100 && (len(last.Words) == 0 || gap < last.Base-c.rect.Y0-3 || math.Abs(l.Base-last.Base) < 3 && l.Rect.X1 > last.Rect.X1) {
+			last = l
+		}
+	}
+	if len(last.Words) == 0 {
+		return label{}
+	}
+	t := clean(last.Text())
+	if t == "" {
+		return label{}
+	}
+	return label{where: above, raw: last.Text(), text: t}
 }
 
 // lineBefore reads the line of a paragraph that stands right above one.
@@ -377,7 +416,7 @@ func clean(s string) string {
 	if t := numberingFirst.ReplaceAllString(s, ""); strings.ContainsFunc(t, unicode.IsLetter) {
 		s = t
 	}
-	s = trailing.ReplaceAllString(s, "")
+	s = strings.TrimLeft(trailing.ReplaceAllString(s, ""), ",;. ")
 	if !strings.ContainsFunc(s, unicode.IsLetter) {
 		return ""
 	}

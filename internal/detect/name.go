@@ -77,7 +77,7 @@ const maxNameWords = 5
 func nameFrom(l label) string {
 	words := significant(l.text, maxNameWords)
 	if len(words) == 1 { // "wanted from" says more than "wanted"
-		if all := wordsOf(l.text); len(all) == 2 || len(all) == 3 {
+		if all := wordsOf(l.text); (len(all) == 2 || len(all) == 3) && ascii(strings.Trim(all[0], "-'’")) == words[0] {
 			words = nil
 			for _, w := range all {
 				if w = ascii(strings.Trim(w, "-'’")); w != "" {

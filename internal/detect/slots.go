@@ -192,24 +192,6 @@ func (f *finder) edgeOfWhite(x, top float64) bool {
 	})
 }
 
-// mergeTicked joins neighbouring slots whose common upright reaches less than
-// two thirds of the way to the roof: such an upright is a tick, unless it is a wall.
-func mergeTicked(in []slot, topOf func(float64) float64, wall func(x, top float64) bool) []slot {
-	var out []slot
-	for _, s := range in {
-		if n := len(out); n > 0 && out[n-1].right && s.left && out[n-1].x1 == s.x0 {
-			reach := topOf(s.x0) - s.bottom
-			if !wall(s.x0, topOf(s.x0)) && s.roof && out[n-1].roof && math.Abs(out[n-1].top-s.top) < 1 && reach < 0.66*(s.top-s.bottom) && reach < 16 && s.x1-s.x0 < 60 {
-				out[n-1].ticks = append(append(out[n-1].ticks, s.x0), s.ticks...)
-				out[n-1].x1, out[n-1].right = s.x1, s.right
-				continue
-			}
-		}
-		out = append(out, s)
-	}
-	return out
-}
-
 // roof is the height of the nearest rule above y that covers most of x0..x1; without
 // one it is the top of the page.
 func (f *finder) roof(x0, x1, y float64) (top float64, found bool) {
@@ -289,6 +271,9 @@ func (f *finder) slot(s slot) {
 			return // a tick box, found elsewhere, or an ornament
 		}
 		c.how, c.score = fromCell, 0.88
+		if area.H() > 60 && wide < 30 {
+			c.score -= 0.3 // a gap between the bars of a chart
+		}
 		c.what = fmt.Sprintf("cell %s by %s pt", pt(area.W()), pt(area.H()))
 	case s.left && s.right:
 		c.how, c.score = fromColumn, 0.8
@@ -315,6 +300,14 @@ func (f *finder) slot(s slot) {
 	}
 	if !white && tone < paper && f.tinted() {
 		c.score -= 0.4 // this form writes on white, and here is none
+	}
+	if closed && caption != "" && gap[1]-gap[0] > 0.9*area.W() {
+		if over := overWords(area, ink); over > 0.6*free {
+			c.score -= 0.5 // words in the middle of a box: a notice or a heading
+		}
+		if slices.ContainsFunc(ink, func(k mark) bool { return k.tick }) && free < rowH {
+			c.score -= 0.5 // it is there for its boxes to tick
+		}
 	}
 	switch {
 	case !closed && free < lowStrip:
@@ -345,6 +338,15 @@ func (f *finder) slot(s slot) {
 	f.cands = append(f.cands, c)
 }
 
+// overWords is the height that is blank above the words of a cell.
+func overWords(area geom.Rect, ink []mark) float64 {
+	top := area.Y0
+	for _, k := range ink {
+		top = math.Max(top, k.rect.Y1)
+	}
+	return area.Y1 - top
+}
+
 // hanging tells whether uprights hang from both ends of the bottom rule and none
 // stands on it.
 func (f *finder) hanging(s slot) bool {
@@ -354,20 +356,6 @@ func (f *finder) hanging(s slot) bool {
 		})
 	}
 	return at(s.x0) && at(s.x1)
-}
-
-// even tells whether the ticks divide the slot into cells of one width.
-func even(s slot) bool {
-	step := (s.x1 - s.x0) / float64(len(s.ticks)+1)
-	if step < 6 || step > 40 {
-		return false
-	}
-	for i, x := range s.ticks {
-		if math.Abs(x-(s.x0+step*float64(i+1))) > step*0.2 {
-			return false
-		}
-	}
-	return true
 }
 
 // fieldHeight chooses how high a field stands on its rule, given the free height.
@@ -386,8 +374,8 @@ func fieldHeight(how source, free float64, under bool) float64 {
 	return 15
 }
 
-// ink is what stands in an area already: words, tick boxes.
-type ink struct {
+// mark is what stands in an area already: a word, a tick box.
+type mark struct {
 	rect   geom.Rect
 	base   float64 // of words
 	text   string
@@ -395,35 +383,35 @@ type ink struct {
 	tick   bool
 }
 
-func (f *finder) inkIn(area geom.Rect) []ink {
-	var out []ink
+func (f *finder) inkIn(area geom.Rect) []mark {
+	var out []mark
 	for i := range f.ev.Words {
 		w := &f.ev.Words[i]
 		if w.Rect.Y0 >= area.Y1+1 || w.Rect.Y1 <= area.Y0-1 || w.Rect.X0 >= area.X1 || w.Rect.X1 <= area.X0 {
 			continue
 		}
 		if area.Contains(w.Rect.Mid()) || w.Rect.Intersect(area).Area() > 0.35*w.Rect.Area() {
-			out = append(out, ink{rect: w.Rect, base: w.Base, text: w.Text, leader: evidence.IsLeader(w.Text), tick: evidence.IsTick(w.Text)})
+			out = append(out, mark{rect: w.Rect, base: w.Base, text: w.Text, leader: evidence.IsLeader(w.Text), tick: evidence.IsTick(w.Text)})
 		}
 	}
 	for _, r := range f.ev.Ink {
 		if r.Y0 < area.Y1 && r.Y1 > area.Y0 && area.Inset(1).Contains(r.Mid()) {
-			out = append(out, ink{rect: r, base: r.Y0})
+			out = append(out, mark{rect: r, base: r.Y0})
 		}
 	}
 	for _, t := range f.ticks {
 		if area.Overlaps(t) && t.Area() < 0.7*area.Area() {
-			out = append(out, ink{rect: t, base: t.Y0, tick: true})
+			out = append(out, mark{rect: t, base: t.Y0, tick: true})
 		}
 	}
-	slices.SortFunc(out, func(a, b ink) int { return cmp.Compare(a.rect.X0, b.rect.X0) })
+	slices.SortFunc(out, func(a, b mark) int { return cmp.Compare(a.rect.X0, b.rect.X0) })
 	return out
 }
 
 // blank finds the widest blank stretch of the writing band just above the rule.
 // Rank is a bonus or malus to the confidence that this stretch gives.
-func (f *finder) blank(s slot, area geom.Rect, all []ink, band float64) (gap [2]float64, rank float64, found bool) {
-	var low []ink
+func (f *finder) blank(s slot, area geom.Rect, all []mark, band float64) (gap [2]float64, rank float64, found bool) {
+	var low []mark
 	for _, k := range all {
 		// what merely hangs down from a line of words above is not in the way
 		if k.rect.Y0 < area.Y0+band-1.5 && k.rect.Y1 > area.Y0+0.8 && (k.base < area.Y0+band-1.5 || k.leader) {
@@ -434,7 +422,7 @@ func (f *finder) blank(s slot, area geom.Rect, all []ink, band float64) (gap [2]
 		return [2]float64{s.x0, s.x1}, 0, true
 	}
 	x, best := s.x0, [2]float64{}
-	if !slices.ContainsFunc(low, func(k ink) bool { return !k.tick }) {
+	if !slices.ContainsFunc(low, func(k mark) bool { return !k.tick }) {
 		return gap, 0, false // it is there for its box to tick
 	}
 	leaders := false
@@ -473,54 +461,6 @@ func (f *finder) blank(s slot, area geom.Rect, all []ink, band float64) (gap [2]
 	return best, 0, false
 }
 
-const (
-	shade = 0.82 // darker ground says "leave this blank"
-	paper = 0.97 // lighter ground is taken for white
-)
-
-// ground is the lightness of what a writing area lies on, and the drawn area that
-// gives it: the smallest filled box around its lower middle, or the bare page.
-func (f *finder) ground(area geom.Rect) (tone float64, on geom.Rect) {
-	mid := area.Mid()
-	mid.Y = math.Min(mid.Y, area.Y0+6)
-	best := math.Inf(1)
-	tone = 1
-	for _, b := range f.ev.Boxes {
-		if b.Tone >= 0 && b.Rect.Contains(mid) && b.Rect.Area() <= best {
-			best, tone, on = b.Rect.Area(), b.Tone, b.Rect
-		}
-	}
-	return tone, on
-}
-
-func (f *finder) shaded(area geom.Rect) bool {
-	tone, _ := f.ground(area)
-	return tone < shade
-}
-
-// onTint tells whether a drawn area lies on a larger one of a darker colour.
-func (f *finder) onTint(r geom.Rect) bool {
-	return !r.Empty() && slices.ContainsFunc(f.ev.Boxes, func(o evidence.Box) bool {
-		return o.Tone >= 0 && o.Tone < paper && o.Rect.Area() > 1.2*r.Area() && o.Rect.Intersect(r).Area() > 0.9*r.Area()
-	})
-}
-
-// whiteAreas are the white areas on tinted ground, where tinted forms are written on.
-func (f *finder) whiteAreas() []geom.Rect {
-	if f.whites == nil {
-		f.whites = []geom.Rect{}
-		for _, b := range f.ev.Boxes {
-			if b.Tone >= paper && b.Rect.H() >= minSlotH && f.onTint(b.Rect) {
-				f.whites = append(f.whites, b.Rect)
-			}
-		}
-	}
-	return f.whites
-}
-
-// tinted tells whether the form writes on white areas of a tinted page.
-func (f *finder) tinted() bool { return len(f.whiteAreas()) > 3 }
-
 // textWidth is the width from the leftmost to the rightmost word of the page.
 func (f *finder) textWidth() float64 {
 	if len(f.ev.Words) == 0 {
@@ -531,230 +471,4 @@ func (f *finder) textWidth() float64 {
 		x0, x1 = math.Min(x0, w.Rect.X0), math.Max(x1, w.Rect.X1)
 	}
 	return x1 - x0
-}
-
-// combs finds rows of three and more adjoining blank cells of one width, makes a
-// comb of each, and tells which slots they use up.
-func (f *finder) combs(cells []slot) func(slot) bool {
-	used := map[slotKey]bool{}
-	cs := slices.Clone(cells)
-	slices.SortFunc(cs, func(a, b slot) int { return cmp.Or(cmp.Compare(a.bottom, b.bottom), cmp.Compare(a.x0, b.x0)) })
-	for i := 0; i < len(cs); {
-		j := i + 1
-		w := cs[i].x1 - cs[i].x0
-		for j < len(cs) && math.Abs(cs[j].bottom-cs[i].bottom) < 1 && math.Abs(cs[j].x0-cs[j-1].x1) < 2 &&
-			math.Abs(cs[j].x1-cs[j].x0-w) < 0.12*w+0.5 && math.Abs(cs[j].top-cs[i].top) < 1 {
-			j++
-		}
-		first, last := cs[i], cs[j-1]
-		area := geom.Rect{X0: first.x0, Y0: first.bottom, X1: last.x1, Y1: first.top}
-		if n := j - i; n >= 3 && w >= 7 && w <= 30 && area.H() >= 8 && area.H() <= 36 && area.H() >= 0.6*w && len(f.inkIn(area)) == 0 && !f.shaded(area) {
-			for _, c := range cs[i:j] {
-				used[key(c)] = true
-			}
-			f.cands = append(f.cands, candidate{
-				kind: form.Text, rect: area, area: area, how: fromCell, comb: n, score: 0.93,
-				what: fmt.Sprintf("%d printed cells", n),
-			})
-		}
-		i = j
-	}
-	return func(s slot) bool { return used[key(s)] }
-}
-
-type slotKey [3]int
-
-func key(s slot) slotKey {
-	return slotKey{int(math.Round(s.x0)), int(math.Round(s.x1)), int(math.Round(s.bottom))}
-}
-
-// findWhite takes white areas without a border on tinted ground.
-func (f *finder) findWhite() {
-	for _, b := range f.ev.Boxes {
-		if b.Stroked || b.Round || b.Tone < 0.97 || b.Rect.H() < minSlotH || b.Rect.H() > 200 || b.Rect.W() < 14 || small(b.Rect.W(), b.Rect.H()) {
-			continue
-		}
-		if !f.onTint(b.Rect) || len(f.inkIn(b.Rect)) > 0 || f.crossed(b.Rect) || f.stacked(b.Rect) {
-			continue
-		}
-		c := candidate{
-			kind: form.Text, rect: b.Rect, area: b.Rect, how: fromWhite, score: 0.8,
-			what: fmt.Sprintf("white area %s by %s pt on a tinted ground", pt(b.Rect.W()), pt(b.Rect.H())),
-		}
-		if b.Rect.H() >= multiFrom && b.Rect.W() >= multiW {
-			c.multiline = true
-		} else if b.Rect.H() > rowH {
-			c.rect.Y1 = c.rect.Y0 + 15
-		}
-		f.cands = append(f.cands, c)
-	}
-}
-
-// stacked tells whether white areas or candidates of the same column touch an
-// area above or below: then it is only the ground of that column.
-func (f *finder) stacked(r geom.Rect) bool {
-	touches := func(o geom.Rect) bool {
-		return o != r && math.Abs(o.X0-r.X0) < 3 && math.Abs(o.X1-r.X1) < 3 && (math.Abs(o.Y0-r.Y1) < 2.5 || math.Abs(o.Y1-r.Y0) < 2.5 || o.Overlaps(r))
-	}
-	return slices.ContainsFunc(f.ev.Boxes, func(b evidence.Box) bool { return b.Tone >= paper && touches(b.Rect) }) ||
-		slices.ContainsFunc(f.cands, func(c candidate) bool { return touches(c.area) })
-}
-
-// crossed tells whether rules divide the inside of an area.
-func (f *finder) crossed(r geom.Rect) bool {
-	in := r.Inset(2)
-	for _, h := range f.ev.H {
-		if h.At > in.Y0 && h.At < in.Y1 && math.Min(h.To, in.X1)-math.Max(h.From, in.X0) > 0.3*in.W() {
-			return true
-		}
-	}
-	for _, v := range f.ev.V {
-		if !v.Dashed && v.At > in.X0 && v.At < in.X1 && math.Min(v.To, in.Y1)-math.Max(v.From, in.Y0) > 0.5*in.H() {
-			return true
-		}
-	}
-	return false
-}
-
-// findLeaders takes runs of underscores and dots that lead to nothing.
-func (f *finder) findLeaders() {
-	for _, w := range f.ev.Words {
-		if !evidence.IsLeader(w.Text) {
-			continue
-		}
-		dots := w.Text[0] != '_'
-		n := len([]rune(w.Text))
-		r := w.Rect
-		if r.W() < 18 || n < 4 {
-			continue
-		}
-		c := candidate{kind: form.Text, how: fromLeader, score: 0.86}
-		size := f.typeSize(w)
-		height := math.Max(11, math.Min(18, size*1.25))
-		if dots {
-			c.score = 0.62
-			c.what = fmt.Sprintf("dotted leader %s pt long", pt(r.W()))
-			if f.leadsToSomething(r) {
-				continue
-			}
-			c.rect = geom.Rect{X0: r.X0, Y0: r.Y0 - 1.5, X1: r.X1, Y1: r.Y0 - 1.5 + height}
-		} else {
-			c.what = fmt.Sprintf("row of underscores %s pt long", pt(r.W()))
-			c.rect = geom.Rect{X0: r.X0, Y0: r.Y0, X1: r.X1, Y1: r.Y0 + height}
-		}
-		c.area = c.rect
-		f.cands = append(f.cands, c)
-	}
-	f.joinLeaders()
-}
-
-// joinLeaders makes one candidate of pieces of a leader that follow each other.
-func (f *finder) joinLeaders() {
-	var out []candidate
-	for _, c := range f.cands {
-		if n := len(out); c.how == fromLeader && n > 0 && out[n-1].how == fromLeader {
-			p := &out[n-1]
-			if gap := c.rect.X0 - p.rect.X1; math.Abs(p.rect.Y0-c.rect.Y0) < 1.5 && gap > -1 && gap < 2 {
-				p.rect, p.area = p.rect.Union(c.rect), p.area.Union(c.rect)
-				continue
-			}
-		}
-		out = append(out, c)
-	}
-	f.cands = out
-}
-
-// typeSize is the size of the type beside a leader.
-func (f *finder) typeSize(w evidence.Word) float64 {
-	for _, l := range f.lines {
-		if math.Abs(l.Base-w.Base) < 4 {
-			return l.Size
-		}
-	}
-	return 11
-}
-
-// leadsToSomething tells whether words or a drawn cell follow right after a
-// leader: then it only leads the eye there.
-func (f *finder) leadsToSomething(r geom.Rect) bool {
-	probe := geom.Rect{X0: r.X1, X1: r.X1 + 40, Y0: r.Y0 - 2, Y1: r.Y0 + 8}
-	for _, w := range f.ev.Words {
-		if probe.Overlaps(w.Rect) {
-			return true
-		}
-	}
-	for _, v := range f.ev.V {
-		if v.At > probe.X0-2 && v.At < probe.X1 && v.From < probe.Y1 && v.To > probe.Y0 {
-			return true
-		}
-	}
-	return false
-}
-
-// stackRules makes one place of several lines of rules that lie below each other at one
-// distance, of one length, with no words between or beside them.
-func (f *finder) stackRules() {
-	var rules []int
-	for i, c := range f.cands {
-		if c.how == fromRule && c.comb == 0 && c.rect.W() > 120 {
-			rules = append(rules, i)
-		}
-	}
-	slices.SortFunc(rules, func(a, b int) int { return cmp.Compare(f.cands[b].rect.Y0, f.cands[a].rect.Y0) })
-	gone := map[int]bool{}
-	for k := 0; k < len(rules); k++ {
-		if gone[rules[k]] {
-			continue
-		}
-		stack := []int{rules[k]}
-		step := 0.0
-		for _, next := range rules[k+1:] {
-			last := f.cands[stack[len(stack)-1]].area
-			r := f.cands[next].area
-			d := last.Y0 - r.Y0
-			if math.Abs(r.X0-last.X0) > 3 || math.Abs(r.X1-last.X1) > 3 || d < 10 {
-				continue
-			}
-			if d > 34 || step > 0 && math.Abs(d-step) > 2 || f.wordsNear(geom.Rect{X0: last.X0 - 150, X1: last.X1, Y0: r.Y0 - 1, Y1: last.Y0 - 1}) {
-				break
-			}
-			step = d
-			stack = append(stack, next)
-		}
-		if len(stack) < 2 {
-			continue
-		}
-		top := &f.cands[stack[0]]
-		last := f.cands[stack[len(stack)-1]]
-		top.multiline = true
-		top.rect.Y0, top.area.Y0 = last.rect.Y0, last.area.Y0
-		top.rect.Y1 = math.Max(top.rect.Y1, math.Min(f.cands[stack[0]].area.Y1, last.rect.Y0+step*float64(len(stack))-1))
-		if blank := top.free; blank > 0 {
-			base := last.rect.Y0 + step*float64(len(stack)-1)
-			top.rect.Y1 = math.Min(top.rect.Y1, base+math.Max(11, blank))
-		}
-		top.what = fmt.Sprintf("%d rules below each other", len(stack))
-		top.score = math.Max(top.score, 0.8)
-		top.divider = false
-		for _, i := range stack[1:] {
-			gone[i] = true
-		}
-	}
-	if len(gone) == 0 {
-		return
-	}
-	kept := f.cands[:0:0]
-	for i, c := range f.cands {
-		if !gone[i] {
-			kept = append(kept, c)
-		}
-	}
-	f.cands = kept
-}
-
-// wordsNear tells whether words, other than leaders, stand in an area.
-func (f *finder) wordsNear(r geom.Rect) bool {
-	return slices.ContainsFunc(f.ev.Words, func(w evidence.Word) bool {
-		return !evidence.IsLeader(w.Text) && w.Rect.Intersect(r).Area() > 0.3*w.Rect.Area()
-	})
 }

@@ -70,13 +70,31 @@ func (f *finder) findTicks() {
 	isRound := func(r geom.Rect) bool {
 		return strings.HasPrefix(kinds[r], "drawn circle") || kinds[r] == "printed circle"
 	}
+	inComb := f.spacedCombs(f.signBoxes())
 	for _, r := range boxes {
-		if f.partOfComb(r, boxes) || f.filled(r) {
+		if inComb(r) || f.partOfComb(r, boxes) || f.filled(r) {
 			continue
 		}
 		f.ticks = append(f.ticks, r)
 		f.cands = append(f.cands, candidate{kind: form.CheckBox, rect: r, area: r, how: fromTick, score: 0.9, what: kinds[r], round: isRound(r)})
 	}
+}
+
+// signBoxes are the drawn boxes that are large enough for one sign and no larger.
+func (f *finder) signBoxes() []geom.Rect {
+	var out []geom.Rect
+	for _, b := range f.ev.Boxes {
+		r := b.Rect
+		if b.Stroked && !b.Round && r.W() >= 7 && r.W() <= maxSign && r.H() >= 8 && r.H() <= 36 && r.H() >= 0.6*r.W() && !slices.ContainsFunc(out, func(o geom.Rect) bool { return o.IoU(r) > 0.5 }) {
+			out = append(out, r)
+		}
+	}
+	for _, r := range f.squares() {
+		if !slices.ContainsFunc(out, func(o geom.Rect) bool { return o.IoU(r) > 0.5 }) {
+			out = append(out, r)
+		}
+	}
+	return out
 }
 
 // squares finds small boxes that were drawn as four separate strokes.

@@ -1,0 +1,171 @@
+package detect
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+)
+
+// maxSign is the widest printed cell, in points, that is meant for one sign (common
+// practice, no source).
+const maxSign = 27.0
+
+// spacedCombs finds rows of small boxes that stand a little apart at one distance, and
+// makes a comb of each row: its cells are as wide as the boxes are apart, so that every
+// sign falls into its box. Groups that follow each other, such as those of a date, are a
+// comb each, from two boxes on.
+func (f *finder) spacedCombs(boxes []geom.Rect) (used func(geom.Rect) bool) {
+	rows := slices.Clone(boxes)
+	slices.SortFunc(rows, func(a, b geom.Rect) int {
+		return cmp.Or(cmp.Compare(math.Round(a.Y0), math.Round(b.Y0)), cmp.Compare(a.X0, b.X0))
+	})
+	like := func(a, b geom.Rect) bool {
+		return math.Abs(a.Y0-b.Y0) < 1.2 && math.Abs(a.H()-b.H()) < 1.2 && math.Abs(a.W()-b.W()) < 1.5
+	}
+	type run struct {
+		boxes []geom.Rect
+		gap   float64
+	}
+	var runs []run
+	for i := 0; i < len(rows); {
+		j, gap := i+1, 0.0
+		for j < len(rows) && like(rows[i], rows[j]) {
+			g := rows[j].X0 - rows[j-1].X1
+			if g < -1.6 || g > 0.7*rows[i].W() || j > i+1 && math.Abs(g-gap) > 1.3 || f.wordsNear(geom.Rect{X0: rows[j-1].X1 - 1, X1: rows[j].X0 + 1, Y0: rows[i].Y0, Y1: rows[i].Y1}) {
+				break
+			}
+			if j == i+1 {
+				gap = g
+			}
+			j++
+		}
+		runs = append(runs, run{rows[i:j], gap})
+		i = j
+	}
+	var taken []geom.Rect
+	for i, r := range runs {
+		first, last := r.boxes[0], r.boxes[len(r.boxes)-1]
+		n := len(r.boxes)
+		beside := func(o run) bool {
+			a, b := o.boxes[len(o.boxes)-1], first
+			if o.boxes[0].X0 > first.X0 {
+				a, b = last, o.boxes[0]
+			}
+			return len(o.boxes) >= 2 && like(a, b) && b.X0-a.X1 < 3*a.W() && b.X0 > a.X1
+		}
+		grouped := i > 0 && beside(runs[i-1]) || i+1 < len(runs) && beside(runs[i+1])
+		if n < 2 || n < 4 && !grouped || r.gap < 1.6 && !grouped || first.H() < 8 {
+			continue // those that adjoin are found as cells; three alone may be an ornament
+		}
+		area := first.Union(last)
+		if len(f.inkIn(area)) > 0 || f.captioned(r.boxes) {
+			continue
+		}
+		taken = append(taken, r.boxes...)
+		rect := area
+		if r.gap > 0 {
+			rect.X0, rect.X1 = area.X0-r.gap/2, area.X1+r.gap/2
+		}
+		f.cands = append(f.cands, candidate{
+			kind: form.Text, rect: rect, area: area, how: fromCell, comb: n, score: 0.93,
+			what: fmt.Sprintf("%d printed boxes in a row", n),
+		})
+	}
+	return func(r geom.Rect) bool {
+		return slices.ContainsFunc(taken, func(t geom.Rect) bool { return t.IoU(r) > 0.5 })
+	}
+}
+
+// captioned tells whether most boxes of a row have words of their own right above or
+// below them: then each is an answer of its own.
+func (f *finder) captioned(boxes []geom.Rect) bool {
+	n := 0
+	for _, b := range boxes {
+		if slices.ContainsFunc(f.ev.Words, func(w evidence.Word) bool {
+			d := math.Max(w.Rect.Y0-b.Y1, b.Y0-w.Rect.Y1)
+			return d > -1 && d < 8 && math.Abs(w.Rect.Mid().X-b.Mid().X) < 0.25*b.W() && !isDatePart(w.Text)
+		}) {
+			n++
+		}
+	}
+	return 2*n > len(boxes)
+}
+
+// combs finds rows of three and more adjoining blank cells of one width, makes a
+// comb of each, and tells which slots they use up.
+func (f *finder) combs(cells []slot) func(slot) bool {
+	used := map[slotKey]bool{}
+	cs := slices.Clone(cells)
+	slices.SortFunc(cs, func(a, b slot) int { return cmp.Or(cmp.Compare(a.bottom, b.bottom), cmp.Compare(a.x0, b.x0)) })
+	for i := 0; i < len(cs); {
+		j := i + 1
+		w := cs[i].x1 - cs[i].x0
+		for j < len(cs) && math.Abs(cs[j].bottom-cs[i].bottom) < 1 && math.Abs(cs[j].x0-cs[j-1].x1) < 2 &&
+			math.Abs(cs[j].x1-cs[j].x0-w) < 0.12*w+0.5 && math.Abs(cs[j].top-cs[i].top) < 1 {
+			j++
+		}
+		first, last := cs[i], cs[j-1]
+		area := geom.Rect{X0: first.x0, Y0: first.bottom, X1: last.x1, Y1: first.top}
+		if n := j - i; n >= 3 && w >= 7 && w <= 30 && area.H() >= 8 && area.H() <= 36 && area.H() >= 0.6*w && len(f.inkIn(area)) == 0 && !f.shaded(area) {
+			for _, c := range cs[i:j] {
+				used[key(c)] = true
+			}
+			f.cands = append(f.cands, candidate{
+				kind: form.Text, rect: area, area: area, how: fromCell, comb: n, score: 0.93,
+				what: fmt.Sprintf("%d printed cells", n),
+			})
+		}
+		i = j
+	}
+	return func(s slot) bool { return used[key(s)] }
+}
+
+type slotKey [3]int
+
+func key(s slot) slotKey {
+	return slotKey{int(math.Round(s.x0)), int(math.Round(s.x1)), int(math.Round(s.bottom))}
+}
+
+// mergeTicked joins neighbouring slots whose common upright reaches less than
+// two thirds of the way to the roof: such an upright is a tick, unless it is a wall.
+func mergeTicked(in []slot, topOf func(float64) float64, wall func(x, top float64) bool) []slot {
+	var out []slot
+	for _, s := range in {
+		if n := len(out); n > 0 && out[n-1].right && s.left && out[n-1].x1 == s.x0 {
+			reach := topOf(s.x0) - s.bottom
+			if !wall(s.x0, topOf(s.x0)) && s.roof && out[n-1].roof && math.Abs(out[n-1].top-s.top) < 1 && reach < 0.66*(s.top-s.bottom) && reach < 16 && s.x1-s.x0 < 60 {
+				out[n-1].ticks = append(append(out[n-1].ticks, s.x0), s.ticks...)
+				out[n-1].x1, out[n-1].right = s.x1, s.right
+				continue
+			}
+		}
+		out = append(out, s)
+	}
+	return out
+}
+
+// even tells whether the ticks divide the slot into cells of one width.
+func even(s slot) bool {
+	step := (s.x1 - s.x0) / float64(len(s.ticks)+1)
+	if step < 6 || step > 40 {
+		return false
+	}
+	for i, x := range s.ticks {
+		if math.Abs(x-(s.x0+step*float64(i+1))) > step*0.2 {
+			return false
+		}
+	}
+	return true
+}
+
+// isDatePart tells whether words under a cell only say which sign of a date goes there:
+// the letters for day, month and year in the languages of the lexicon.
+func isDatePart(s string) bool {
+	return strings.Trim(strings.ToUpper(s), "DMYTJAGR") == "" && len([]rune(s)) <= 4
+}

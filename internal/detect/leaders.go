@@ -1,0 +1,155 @@
+package detect
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+
+	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+)
+
+// findLeaders takes runs of underscores and dots that lead to nothing.
+func (f *finder) findLeaders() {
+	for _, w := range f.ev.Words {
+		if !evidence.IsLeader(w.Text) {
+			continue
+		}
+		dots := w.Text[0] != '_'
+		n := len([]rune(w.Text))
+		r := w.Rect
+		if r.W() < 18 || n < 4 {
+			continue
+		}
+		c := candidate{kind: form.Text, how: fromLeader, score: 0.86}
+		size := f.typeSize(w)
+		height := math.Max(11, math.Min(18, size*1.25))
+		if dots {
+			c.score = 0.62
+			c.what = fmt.Sprintf("dotted leader %s pt long", pt(r.W()))
+			if f.leadsToSomething(r) {
+				continue
+			}
+			c.rect = geom.Rect{X0: r.X0, Y0: r.Y0 - 1.5, X1: r.X1, Y1: r.Y0 - 1.5 + height}
+		} else {
+			c.what = fmt.Sprintf("row of underscores %s pt long", pt(r.W()))
+			c.rect = geom.Rect{X0: r.X0, Y0: r.Y0, X1: r.X1, Y1: r.Y0 + height}
+		}
+		c.area = c.rect
+		f.cands = append(f.cands, c)
+	}
+	f.joinLeaders()
+}
+
+// joinLeaders makes one candidate of pieces of a leader that follow each other.
+func (f *finder) joinLeaders() {
+	var out []candidate
+	for _, c := range f.cands {
+		if n := len(out); c.how == fromLeader && n > 0 && out[n-1].how == fromLeader {
+			p := &out[n-1]
+			if gap := c.rect.X0 - p.rect.X1; math.Abs(p.rect.Y0-c.rect.Y0) < 1.5 && gap > -1 && gap < 2 {
+				p.rect, p.area = p.rect.Union(c.rect), p.area.Union(c.rect)
+				continue
+			}
+		}
+		out = append(out, c)
+	}
+	f.cands = out
+}
+
+// typeSize is the size of the type beside a leader.
+func (f *finder) typeSize(w evidence.Word) float64 {
+	for _, l := range f.lines {
+		if math.Abs(l.Base-w.Base) < 4 {
+			return l.Size
+		}
+	}
+	return 11
+}
+
+// leadsToSomething tells whether words or a drawn cell follow right after a
+// leader: then it only leads the eye there.
+func (f *finder) leadsToSomething(r geom.Rect) bool {
+	probe := geom.Rect{X0: r.X1, X1: r.X1 + 40, Y0: r.Y0 - 2, Y1: r.Y0 + 8}
+	for _, w := range f.ev.Words {
+		if probe.Overlaps(w.Rect) {
+			return true
+		}
+	}
+	for _, v := range f.ev.V {
+		if v.At > probe.X0-2 && v.At < probe.X1 && v.From < probe.Y1 && v.To > probe.Y0 {
+			return true
+		}
+	}
+	return false
+}
+
+// stackRules makes one place of several lines of rules that lie below each other at one
+// distance, of one length, with no words between or beside them.
+func (f *finder) stackRules() {
+	var rules []int
+	for i, c := range f.cands {
+		if c.how == fromRule && c.comb == 0 && c.rect.W() > 120 {
+			rules = append(rules, i)
+		}
+	}
+	slices.SortFunc(rules, func(a, b int) int { return cmp.Compare(f.cands[b].rect.Y0, f.cands[a].rect.Y0) })
+	gone := map[int]bool{}
+	for k := 0; k < len(rules); k++ {
+		if gone[rules[k]] {
+			continue
+		}
+		stack := []int{rules[k]}
+		step := 0.0
+		for _, next := range rules[k+1:] {
+			last := f.cands[stack[len(stack)-1]].area
+			r := f.cands[next].area
+			d := last.Y0 - r.Y0
+			if math.Abs(r.X0-last.X0) > 3 || math.Abs(r.X1-last.X1) > 3 || d < 10 {
+				continue
+			}
+			if d > 34 || step > 0 && math.Abs(d-step) > 2 || f.wordsNear(geom.Rect{X0: last.X0 - 150, X1: last.X1, Y0: r.Y0 - 1, Y1: last.Y0 - 1}) {
+				break
+			}
+			step = d
+			stack = append(stack, next)
+		}
+		if len(stack) < 2 {
+			continue
+		}
+		top := &f.cands[stack[0]]
+		last := f.cands[stack[len(stack)-1]]
+		top.multiline = true
+		top.rect.Y0, top.area.Y0 = last.rect.Y0, last.area.Y0
+		top.rect.Y1 = math.Max(top.rect.Y1, math.Min(f.cands[stack[0]].area.Y1, last.rect.Y0+step*float64(len(stack))-1))
+		if blank := top.free; blank > 0 {
+			base := last.rect.Y0 + step*float64(len(stack)-1)
+			top.rect.Y1 = math.Min(top.rect.Y1, base+math.Max(11, blank))
+		}
+		top.what = fmt.Sprintf("%d rules below each other", len(stack))
+		top.score = math.Max(top.score, 0.8)
+		top.divider = false
+		for _, i := range stack[1:] {
+			gone[i] = true
+		}
+	}
+	if len(gone) == 0 {
+		return
+	}
+	kept := f.cands[:0:0]
+	for i, c := range f.cands {
+		if !gone[i] {
+			kept = append(kept, c)
+		}
+	}
+	f.cands = kept
+}
+
+// wordsNear tells whether words, other than leaders, stand in an area.
+func (f *finder) wordsNear(r geom.Rect) bool {
+	return slices.ContainsFunc(f.ev.Words, func(w evidence.Word) bool {
+		return !evidence.IsLeader(w.Text) && w.Rect.Intersect(r).Area() > 0.3*w.Rect.Area()
+	})
+}

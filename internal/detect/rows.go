@@ -1,0 +1,147 @@
+package detect
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+
+	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+)
+
+// openTables finds tables whose rows are ruled or striped but whose columns are only
+// told by the words at their heads, and makes a cell of every blank place in them. The
+// rules between the rows are no longer lines to write on then.
+func (f *finder) openTables() {
+	for _, edges := range f.rowEdges() {
+		f.openTable(edges)
+	}
+}
+
+// rowEdges are the runs of three and more horizontal edges of one extent that lie below
+// each other at one distance: rules, or the edges of stripes, from the top down.
+func (f *finder) rowEdges() [][]evidence.Rule {
+	edges := slices.Clone(f.ev.H)
+	for _, b := range f.ev.Boxes { // stripes
+		if r := b.Rect; !b.Stroked && !b.Round && b.Tone >= shade && b.Tone < 1 && r.H() >= 9 && r.H() <= 40 && r.W() > 150 {
+			edges = append(edges, evidence.Rule{Horizontal: true, From: r.X0, To: r.X1, At: r.Y0}, evidence.Rule{Horizontal: true, From: r.X0, To: r.X1, At: r.Y1})
+		}
+	}
+	edges = slices.DeleteFunc(edges, func(h evidence.Rule) bool { return h.Len() < 150 })
+	slices.SortFunc(edges, func(a, b evidence.Rule) int {
+		return cmp.Or(cmp.Compare(math.Round(a.From/3), math.Round(b.From/3)), cmp.Compare(math.Round(a.To/3), math.Round(b.To/3)), cmp.Compare(b.At, a.At))
+	})
+	var out [][]evidence.Rule
+	for i := 0; i < len(edges); {
+		run := []evidence.Rule{edges[i]}
+		j, step := i+1, 0.0
+		for ; j < len(edges) && math.Abs(edges[j].From-edges[i].From) < 3 && math.Abs(edges[j].To-edges[i].To) < 3; j++ {
+			d := run[len(run)-1].At - edges[j].At
+			if d < 1.5 {
+				continue // the edge of a stripe along a rule
+			}
+			if d < minSlotH || d > 40 || step > 0 && math.Abs(d-step) > 2.5 {
+				break
+			}
+			step = d
+			run = append(run, edges[j])
+		}
+		if len(run) >= 3 {
+			out = append(out, run)
+		}
+		i = max(j, i+1)
+	}
+	return out
+}
+
+// openTable makes cells of the blank places of one table.
+func (f *finder) openTable(edges []evidence.Rule) {
+	top, bottom := edges[0], edges[len(edges)-1]
+	area := geom.Rect{X0: top.From, X1: top.To, Y0: bottom.At, Y1: top.At}
+	step := (top.At - bottom.At) / float64(len(edges)-1)
+	for _, v := range f.walls {
+		if v.At > area.X0+3 && v.At < area.X1-3 && math.Min(v.To, area.Y1)-math.Max(v.From, area.Y0) > 0.5*step {
+			return // its columns are drawn
+		}
+	}
+	heads, first := f.headsOver(area, step)
+	if first { // the uppermost row is the head itself
+		edges = edges[1:]
+		area.Y1 = edges[0].At
+	}
+	if len(heads) < 2 || len(edges) < 3 {
+		return
+	}
+	cuts := columnCuts(heads, area)
+	var cells []candidate
+	for c := 1; c < len(cuts); c++ {
+		var blank []candidate
+		for r := 1; r < len(edges); r++ {
+			cell := geom.Rect{X0: cuts[c-1], X1: cuts[c], Y0: edges[r].At, Y1: edges[r-1].At}
+			if len(f.inkIn(cell)) > 0 || f.shaded(cell) {
+				continue
+			}
+			rect := cell
+			if cell.H() > rowH+4 {
+				rect.Y1 = rect.Y0 + 15
+			}
+			blank = append(blank, candidate{
+				kind: form.Text, rect: rect, area: cell, how: fromColumn, score: 0.86, free: cell.H(),
+				what: fmt.Sprintf("place %s pt wide in a ruled row", pt(cell.W())),
+			})
+		}
+		if 2*len(blank) > len(edges)-1 { // else a gap in a printed column
+			cells = append(cells, blank...)
+		}
+	}
+	if len(cells) == 0 {
+		return
+	}
+	f.cands = slices.DeleteFunc(f.cands, func(c candidate) bool {
+		return c.kind == form.Text && c.comb == 0 && c.rect.X0 >= area.X0-3 && c.rect.X1 <= area.X1+3 && slices.ContainsFunc(edges, func(e evidence.Rule) bool { return math.Abs(c.area.Y0-e.At) < 2 })
+	})
+	f.cands = append(f.cands, cells...)
+}
+
+// headsOver reads the words at the heads of the columns of a table: in its first row,
+// or right above it. First tells that they fill the first row.
+func (f *finder) headsOver(area geom.Rect, step float64) (heads []evidence.Line, first bool) {
+	in := func(y0, y1 float64) []evidence.Line {
+		var out []evidence.Line
+		for _, l := range f.lines {
+			if m := l.Rect.Mid(); m.Y > y0 && m.Y < y1 && l.Rect.X0 > area.X0-2 && l.Rect.X1 < area.X1+2 {
+				out = append(out, l)
+			}
+		}
+		slices.SortFunc(out, func(a, b evidence.Line) int { return cmp.Compare(a.Rect.X0, b.Rect.X0) })
+		for i := 1; i < len(out); i++ { // the lines of one head stand over each other
+			if out[i].Rect.OverlapX(out[i-1].Rect) > 0 {
+				out[i-1].Rect = out[i-1].Rect.Union(out[i].Rect)
+				out = slices.Delete(out, i, i+1)
+				i--
+			}
+		}
+		return out
+	}
+	if heads = in(area.Y1-step, area.Y1); len(heads) >= 2 {
+		return heads, true
+	}
+	return in(area.Y1, area.Y1+1.4*step), false
+}
+
+// columnCuts are the x of the edges of columns: where the heads begin, less what the
+// first stands in, or half way between them when they are centred.
+func columnCuts(heads []evidence.Line, area geom.Rect) []float64 {
+	cuts := []float64{area.X0}
+	indent := heads[0].Rect.X0 - area.X0
+	for i := 1; i < len(heads); i++ {
+		x := heads[i].Rect.X0 - indent
+		if indent > 9 {
+			x = (heads[i-1].Rect.X1 + heads[i].Rect.X0) / 2
+		}
+		cuts = append(cuts, x)
+	}
+	return append(cuts, area.X1)
+}

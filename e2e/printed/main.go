@@ -16,6 +16,7 @@ import (
 	"zealousmargin.example/internal/bench/sheets"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/pdf"
 )
 
 //go:embed pages
@@ -34,11 +35,8 @@ const places = `[...document.querySelectorAll("[data-f]")].map(e => {
 	return {X: r.x, Y: r.y, W: r.width, H: r.height, Kind: d.f, Words: d.w || "", Group: d.g || "", Comb: +(d.c || 0), Multiline: d.m !== undefined};
 })`
 
-// A4 in points, and CSS pixels to points.
-const (
-	height = 841.89
-	px     = 0.75
-)
+// px is a CSS pixel in points.
+const px = 0.75
 
 func main() {
 	if len(os.Args) != 2 {
@@ -85,14 +83,21 @@ func run(folder string) error {
 			return err
 		}
 		s := sheets.Sheet{Style: strings.TrimSuffix(f.Name(), ".html"), Empty: len(found) == 0}
+		if s.PDF, err = b.PDF(); err != nil {
+			return err
+		}
+		if err := os.WriteFile(filepath.Join(folder, s.Style+".pdf"), s.PDF, 0o644); err != nil {
+			return err
+		}
+		height, err := pageHeight(s.PDF)
+		if err != nil {
+			return fmt.Errorf("%s: %w", f.Name(), err)
+		}
 		for _, p := range found {
 			s.Truth = append(s.Truth, sheets.Truth{
 				Page: 1, Kind: form.Kind(p.Kind), Words: p.Words, Group: p.Group, Comb: p.Comb, Multiline: p.Multiline,
 				Rect: geom.R(p.X*px, height-(p.Y+p.H)*px, (p.X+p.W)*px, height-p.Y*px),
 			})
-		}
-		if s.PDF, err = b.PDF(); err != nil {
-			return err
 		}
 		out, err := json.Marshal(s)
 		if err != nil {
@@ -103,4 +108,17 @@ func run(folder string) error {
 		}
 	}
 	return nil
+}
+
+// pageHeight is the height, in points, of the one page of a file.
+func pageHeight(b []byte) (float64, error) {
+	d, err := pdf.Open(b)
+	if err != nil {
+		return 0, err
+	}
+	defer d.Close()
+	if n := len(d.Pages()); n != 1 {
+		return 0, fmt.Errorf("it takes %d pages, not one", n)
+	}
+	return d.Pages()[0].Height, nil
 }

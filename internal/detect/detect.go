@@ -68,6 +68,7 @@ type candidate struct {
 	caption   string // printed inside the area
 	multiline bool
 	comb      int
+	parts     int     // of a blank with strokes between, such as a date
 	beside    bool    // the blank part of a cell or line that begins with words
 	free      float64 // how high it is blank
 	white     bool    // on a white area of a tinted form

@@ -126,7 +126,7 @@ func (f *finder) labelFor(c candidate) label {
 			up.row = l.text
 		}
 		return up
-	case isLine && up.where != none && upDist <= 8:
+	case isLine && up.where != none && (upDist <= 8 || c.multiline && upDist <= 26):
 		return up
 	case l.where != none && !blocked && dist <= 420:
 		return l
@@ -162,7 +162,7 @@ func (f *finder) tickLabel(c candidate) label {
 		return down
 	}
 	up, d := f.aboveOf(c)
-	if up.where != none && d <= 60 {
+	if up.where != none && (d <= 60 || f.columnUp(c, c.rect.Y1+d)) {
 		up.where = header
 		if l, _, _ := f.leftOf(c); l.where != none {
 			up.row = l.text
@@ -329,6 +329,10 @@ func (f *finder) hundredths(c candidate) bool {
 
 // columnUp tells whether candidates of the same column fill the way up to y.
 func (f *finder) columnUp(c candidate, y float64) bool {
+	apart := 0.0 // boxes to tick stand apart in their column
+	if c.kind == form.CheckBox {
+		apart = 30
+	}
 	at := c.area.Y1
 	if at-c.rect.Y0 > 40 {
 		at = c.rect.Y1
@@ -338,7 +342,7 @@ func (f *finder) columnUp(c candidate, y float64) bool {
 			return true
 		}
 		next := slices.IndexFunc(f.cands, func(o candidate) bool {
-			return math.Abs(o.area.X0-c.area.X0) < 3 && math.Abs(o.area.X1-c.area.X1) < 3 && o.rect.Y0 >= at-2 && o.rect.Y0 < at+4
+			return math.Abs(o.area.X0-c.area.X0) < 3 && math.Abs(o.area.X1-c.area.X1) < 3 && o.rect.Y0 >= at-2 && o.rect.Y0 < at+4+apart
 		})
 		if next < 0 {
 			return false

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
@@ -49,7 +50,12 @@ func (f *finder) joinLeaders() {
 	for _, c := range f.cands {
 		if n := len(out); c.how == fromLeader && n > 0 && out[n-1].how == fromLeader {
 			p := &out[n-1]
-			if gap := c.rect.X0 - p.rect.X1; math.Abs(p.rect.Y0-c.rect.Y0) < 1.5 && gap > -1 && gap < 2 {
+			gap := c.rect.X0 - p.rect.X1
+			if math.Abs(p.rect.Y0-c.rect.Y0) < 1.5 && gap > -1 && (gap < 2 || gap < 24 && f.separated(p.rect, c.rect)) {
+				if gap >= 2 {
+					p.parts = max(p.parts, 1) + 1
+					p.what = fmt.Sprintf("row of underscores in %d parts", p.parts)
+				}
 				p.rect, p.area = p.rect.Union(c.rect), p.area.Union(c.rect)
 				continue
 			}
@@ -57,6 +63,22 @@ func (f *finder) joinLeaders() {
 		out = append(out, c)
 	}
 	f.cands = out
+}
+
+// separated tells whether nothing but a stroke or a stop stands between two blanks, as in
+// the parts of a date.
+func (f *finder) separated(a, b geom.Rect) bool {
+	between := geom.Rect{X0: a.X1 - 0.5, X1: b.X0 + 0.5, Y0: a.Y0, Y1: a.Y0 + 8}
+	n := 0
+	for _, w := range f.ev.Words {
+		if !evidence.IsLeader(w.Text) && between.Contains(w.Rect.Mid()) {
+			if strings.Trim(w.Text, "/.-–") != "" {
+				return false
+			}
+			n++
+		}
+	}
+	return n > 0
 }
 
 // typeSize is the size of the type beside a leader.

@@ -287,6 +287,12 @@ func (f *finder) slot(s slot) {
 		if f.hanging(s) {
 			return // the upper edge of a table or a box
 		}
+		if gap[0] > s.x0+1 && gap[1] < s.x1-1 {
+			c.score -= 0.15 // words at both ends
+		}
+		if ticksIn(ink, area.Y0+bandH) >= 2 {
+			c.score -= 0.5 // a row of boxes to tick
+		}
 		if wide > 0.92*f.textWidth() && wide > 300 {
 			c.score -= 0.3 // as wide as the text: more often a divider
 			c.divider = true
@@ -303,10 +309,10 @@ func (f *finder) slot(s slot) {
 	}
 	if closed && caption != "" && gap[1]-gap[0] > 0.9*area.W() {
 		if over := overWords(area, ink); over > 0.6*free {
-			c.score -= 0.5 // words in the middle of a box: a notice or a heading
+			c.score -= 0.55 // words in the middle of a box: a notice or a heading
 		}
-		if slices.ContainsFunc(ink, func(k mark) bool { return k.tick }) && free < rowH {
-			c.score -= 0.5 // it is there for its boxes to tick
+		if ticksIn(ink, area.Y1) > 0 && free < rowH {
+			c.score -= 0.55 // it is there for its boxes to tick
 		}
 	}
 	switch {
@@ -336,6 +342,17 @@ func (f *finder) slot(s slot) {
 		c.rect.X0, c.rect.X1 = s.x0, s.x1
 	}
 	f.cands = append(f.cands, c)
+}
+
+// ticksIn counts the boxes to tick that stand lower than y.
+func ticksIn(ink []mark, y float64) int {
+	n := 0
+	for _, k := range ink {
+		if k.tick && k.rect.Y0 < y {
+			n++
+		}
+	}
+	return n
 }
 
 // overWords is the height that is blank above the words of a cell.

@@ -29,6 +29,9 @@ func (f *finder) judgeTables() {
 		}
 		if c.beside {
 			c.score -= 0.2
+			if o := f.nextTo(c, 1); o != nil && o.caption == "" && o.kind == form.Text {
+				c.score -= 0.2 // the words name the blank cell that follows
+			}
 			n := 0
 			for _, r := range f.columnsBeside(c.area) {
 				if f.hasWords(r) {

@@ -127,6 +127,14 @@ func (f *finder) isPair(all []settled, pair []int) bool {
 		ws := wordsOf(all[i].label.text)
 		return len(ws) == 1 && loadLexicon().is(ws[0], sense)
 	}
+	a, b := all[pair[0]], all[pair[1]]
+	if (a.label.where == none) != (b.label.where == none) && a.rect.OverlapY(b.rect) > 0 && b.rect.X0-a.rect.X1 < 70 {
+		i := pair[0] // the words of the other were not read
+		if a.label.where == none {
+			i = pair[1]
+		}
+		return say(i, "yes") || say(i, "no")
+	}
 	return say(pair[0], "yes") && say(pair[1], "no") || say(pair[0], "no") && say(pair[1], "yes")
 }
 
@@ -153,7 +161,9 @@ func (f *finder) onlyOne(all []settled, part []int, question string) bool {
 func (f *finder) questionOf(all []settled, part []int) string {
 	first := all[part[0]].rect
 	answer := func(l evidence.Line) bool {
-		return slices.ContainsFunc(part, func(i int) bool { return all[i].label.raw == l.Text() })
+		return slices.ContainsFunc(part, func(i int) bool {
+			return all[i].label.raw == l.Text() && all[i].label.where != above && all[i].label.where != header
+		})
 	}
 	best, text := math.Inf(-1), ""
 	for _, l := range f.lines {

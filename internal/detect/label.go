@@ -155,7 +155,7 @@ func (f *finder) tickLabel(c candidate) label {
 			return label{where: right, raw: f.lines[at].Text(), text: t}
 		}
 	}
-	if l, dist, blocked := f.leftOf(c); l.where != none && !blocked && dist <= 30 {
+	if l, dist, blocked := f.leftOf(c); l.where != none && !blocked && dist <= 30 && !f.answersAnother(l, r) {
 		return l
 	}
 	if down, d := f.belowOf(c); down.where != none && d <= 8 {
@@ -170,6 +170,16 @@ func (f *finder) tickLabel(c candidate) label {
 		return up
 	}
 	return label{}
+}
+
+// answersAnother tells whether the words left of a box follow right after another box:
+// then they are that one's.
+func (f *finder) answersAnother(l label, r geom.Rect) bool {
+	return slices.ContainsFunc(f.lines, func(w evidence.Line) bool {
+		return w.Text() == l.raw && w.Rect.X1 <= r.X0+4 && w.Rect.OverlapY(r) > 0 && slices.ContainsFunc(f.ticks, func(t geom.Rect) bool {
+			return t != r && t.OverlapY(w.Rect) > 0.5*math.Min(t.H(), w.Rect.H()) && w.Rect.X0-t.X1 > -2 && w.Rect.X0-t.X1 <= 22
+		})
+	})
 }
 
 // leftOf finds the nearest words left of a candidate on its line. Blocked tells

@@ -56,6 +56,14 @@ func (b *Builder) Pixels(g *image.Gray) {
 	}
 }
 
+// drawn tells whether a recognised letter or two is the corner or the side of a box: an
+// upright runs through it from foot to head.
+func (b *Builder) drawn(w Word) bool {
+	return len([]rune(w.Text)) <= 2 && slices.ContainsFunc(b.page.V, func(v Rule) bool {
+		return v.At > w.Rect.X0-0.8 && v.At < w.Rect.X1+0.8 && math.Min(v.To, w.Rect.Y1)-math.Max(v.From, w.Rect.Y0) > 0.8*w.Rect.H() && v.Len() > w.Rect.H()-1
+	})
+}
+
 // settleWords keeps the words that were recognised and the rows of dots that were
 // seen: what recognition made of dots, boxes and rules is dropped.
 func (b *Builder) settleWords() {
@@ -77,7 +85,7 @@ func (b *Builder) settleWords() {
 				covered = covered || x.Rect.Inset(-1.5).Covers(w.Rect, 1) && len([]rune(w.Text)) <= 2
 			}
 		}
-		if !covered {
+		if !covered && !b.drawn(w) {
 			kept = append(kept, w)
 		}
 	}

@@ -32,6 +32,9 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 	var m Marks
 	m.Across = lines(ink, px(3.5), px(13), px(3.2))
 	m.Down = flipped(lines(ink.transposed(), px(3.5), px(8), px(3.2)))
+	for _, line := range m.Across {
+		m.Down = append(m.Down, ticksOn(ink, line, px(2.2), px(7.9), px(2), px(6))...)
+	}
 	parts := ink.Connect().Parts
 	m.Squares, m.Circles = hollow(ink, parts, px(5), px(17.5))
 	// Thin lines of a coarse scan are broken: look once more with the breaks closed.
@@ -154,6 +157,61 @@ func lines(k *Ink, run, long, thick int) []Part {
 		}
 	}
 	return out
+}
+
+// ticksOn finds the short strokes that stand on a line across at one distance: at least
+// three, from least to most high, no wider than thick and no closer than apart. They
+// part a line to write on into cells.
+func ticksOn(k *Ink, line Part, least, most, thick, apart int) []Part {
+	var ticks []Part
+	start := -1
+	top := 0
+	for x := line.X0; x <= line.X1; x++ {
+		high, y := 0, line.Y1-1
+		for y >= line.Y0 && !k.At(x, y) {
+			y--
+		}
+		foot := y
+		for y >= 0 && high <= most+line.H() && k.At(x, y) {
+			y--
+			high++
+		}
+		above := line.Y0 - (y + 1) // over the whole line, which may lean
+		if x < line.X1 && foot >= line.Y0 && above >= least && above <= most {
+			if start < 0 {
+				start, top = x, y+1
+			}
+			top = min(top, y+1)
+			continue
+		}
+		if start >= 0 && x-start <= thick {
+			ticks = append(ticks, Part{start, top, x, line.Y1, 0})
+		}
+		start = -1
+	}
+	// Evenly spaced ones only: letters that touch a line stand anywhere.
+	var best []Part
+	for i := range ticks {
+		for j := i + 1; j < len(ticks); j++ {
+			step := ticks[j].X0 - ticks[i].X0
+			if step < apart || step > 6*apart {
+				continue
+			}
+			run := []Part{ticks[i], ticks[j]}
+			for _, t := range ticks[j+1:] {
+				if abs(t.X0-run[len(run)-1].X0-step) <= max(2, step/8) {
+					run = append(run, t)
+				}
+			}
+			if len(run) > len(best) {
+				best = run
+			}
+		}
+	}
+	if len(best) < 3 {
+		return nil
+	}
+	return best
 }
 
 // hollow finds small empty squares and circles among the pieces of ink.

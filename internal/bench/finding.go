@@ -382,11 +382,26 @@ func Finding(ctx context.Context, w io.Writer, sets Sets) error {
 		pages = append(pages, pp...)
 	}
 	if sets.Scans {
-		sp, err := scanSet(ctx, w, all, head)
-		if err != nil {
-			return err
+		for _, set := range []struct {
+			title string
+			of    func() ([]sheets.Sheet, error)
+		}{
+			{"Finding fields on scans of our own forms at 200 dpi, text recognised", func() ([]sheets.Sheet, error) {
+				return slices.DeleteFunc(all, func(s sheets.Sheet) bool { return !strings.HasSuffix(s.Style, "/en") }), nil
+			}},
+			{"Finding fields on scans of forms that a browser printed", func() ([]sheets.Sheet, error) { return printedSheets(sets.Printed) }},
+			{"Finding fields on scans of the real forms, first pages", func() ([]sheets.Sheet, error) { return realSheets(sets.Forms) }},
+		} {
+			from, err := set.of()
+			if err != nil {
+				return err
+			}
+			sp, err := scanSet(ctx, w, set.title, from, head)
+			if err != nil {
+				return err
+			}
+			pages = append(pages, sp...)
 		}
-		pages = append(pages, sp...)
 	}
 	if sets.Overlays == "" {
 		return nil
@@ -398,17 +413,17 @@ func Finding(ctx context.Context, w io.Writer, sets Sets) error {
 	return drawAll(w, sets.Overlays, append(pages, real...))
 }
 
-// scanSet measures scans: every style in English, under the faults in turn.
-func scanSet(ctx context.Context, w io.Writer, all []sheets.Sheet, head func(string)) ([]found, error) {
-	head("Finding fields on scans at 200 dpi, text recognised")
+// scanSet measures scans of the first pages of sheets, under the faults in turn.
+func scanSet(ctx context.Context, w io.Writer, title string, all []sheets.Sheet, head func(string)) ([]found, error) {
+	if len(all) == 0 {
+		return nil, nil
+	}
+	head(title)
 	by := map[string]*tally{}
 	var total tally
 	var pages []found
 	n := 0
 	for _, s := range all {
-		if !strings.HasSuffix(s.Style, "/en") {
-			continue
-		}
 		f := ScanFaults[n%len(ScanFaults)]
 		n++
 		p, err := scanned(ctx, s, f.Faults)
@@ -464,13 +479,13 @@ func drawAll(w io.Writer, folder string, pages []found) error {
 	return nil
 }
 
-// realPages finds fields on the real forms, for their pictures.
-func realPages(folder string) ([]found, error) {
+// realSheets are the real forms without their fields, which are the truth.
+func realSheets(folder string) ([]sheets.Sheet, error) {
 	files, err := filepath.Glob(filepath.Join(folder, "*.pdf"))
 	if err != nil {
 		return nil, err
 	}
-	var out []found
+	var out []sheets.Sheet
 	for _, f := range files {
 		b, err := os.ReadFile(f)
 		if err != nil {
@@ -488,6 +503,19 @@ func realPages(folder string) ([]found, error) {
 		for _, w := range wanted {
 			s.Truth = append(s.Truth, sheets.Truth{Page: w.Page, Rect: w.Rect, Kind: w.Kind, Comb: w.Comb(), Words: w.Name})
 		}
+		out = append(out, s)
+	}
+	return out, nil
+}
+
+// realPages finds fields on the real forms, for their pictures.
+func realPages(folder string) ([]found, error) {
+	all, err := realSheets(folder)
+	if err != nil {
+		return nil, err
+	}
+	var out []found
+	for _, s := range all {
 		pages, err := typeset(s)
 		if err != nil {
 			return nil, err

@@ -18,6 +18,14 @@ const (
 // ground is the lightness of what a writing area lies on, and the drawn area that
 // gives it: the smallest filled box around its lower middle, or the bare page.
 func (f *finder) ground(area geom.Rect) (tone float64, on geom.Rect) {
+	if f.ev.Ground != nil {
+		low := area
+		low.Y1 = math.Min(area.Y1, area.Y0+14)
+		if in := low.Inset(1.5); !in.Empty() {
+			low = in
+		}
+		return f.ev.Ground.Of(low, f.ev.Height), area
+	}
 	mid := area.Mid()
 	mid.Y = math.Min(mid.Y, area.Y0+6)
 	best := math.Inf(1)

@@ -140,6 +140,36 @@ type Page struct {
 	Ink           []geom.Rect // what has the size of a letter and was not read
 	Words         []Word
 	Lines         []Line
+	Ground        *Ground // of a scan; nil for others
+}
+
+// Ground is the tone of a scanned page, sampled coarsely: type and lines are not in it.
+type Ground struct {
+	Cell float64 // side of a sample, in points
+	W, H int
+	Tone []uint8 // W*H samples from the upper left, row by row; 255 is blank paper
+}
+
+// Of is the middle tone of an area of a page that is so many points high, 0 black to 1
+// blank paper.
+func (g *Ground) Of(r geom.Rect, height float64) float64 {
+	var hist [256]int
+	n := 0
+	for y := max(0, int((height-r.Y1)/g.Cell)); y <= min(g.H-1, int((height-r.Y0)/g.Cell)); y++ {
+		for x := max(0, int(r.X0/g.Cell)); x <= min(g.W-1, int(r.X1/g.Cell)); x++ {
+			hist[g.Tone[y*g.W+x]]++
+			n++
+		}
+	}
+	if n == 0 {
+		return 1
+	}
+	for v, below := 0, 0; v < 256; v++ {
+		if below += hist[v]; 2*below >= n {
+			return float64(v) / 255
+		}
+	}
+	return 1
 }
 
 // ToPage takes the upright page to page space, and back.

@@ -23,6 +23,7 @@ func (b *Builder) Pixels(g *image.Gray) {
 	rect := func(p scan.Part) geom.Rect {
 		return geom.Rect{X0: float64(p.X0) * kx, X1: float64(p.X1) * kx, Y0: b.page.Height - float64(p.Y1)*ky, Y1: b.page.Height - float64(p.Y0)*ky}
 	}
+	b.page.Ground = ground(m.Ground, kx)
 	for _, p := range m.Across {
 		r := rect(p)
 		b.page.H = append(b.page.H, Rule{Horizontal: true, From: r.X0, To: r.X1, At: r.Mid().Y, Thick: min(r.H(), 2)})
@@ -56,9 +57,30 @@ func (b *Builder) Pixels(g *image.Gray) {
 	}
 }
 
-// drawn tells whether a recognised letter or two is the corner or the side of a box: an
-// upright runs through it from foot to head.
+// ground is the coarse picture of a page as evidence, paper made white.
+func ground(g scan.Ground, k float64) *Ground {
+	w, h := g.Rect.Dx(), g.Rect.Dy()
+	out := &Ground{Cell: float64(g.Side) * k, W: w, H: h, Tone: make([]uint8, w*h)}
+	for y := range h {
+		for x := range w {
+			out.Tone[y*w+x] = uint8(min(255, int(g.Pix[y*g.Stride+x])*255/max(1, g.Paper)))
+		}
+	}
+	return out
+}
+
+// drawn tells whether a recognised word is really the lines of a box or of a comb: an
+// upright runs through a letter or two from foot to head, or several do through more.
 func (b *Builder) drawn(w Word) bool {
+	through := 0
+	for _, v := range b.page.V {
+		if v.At > w.Rect.X0+1 && v.At < w.Rect.X1-1 && math.Min(v.To, w.Rect.Y1)-math.Max(v.From, w.Rect.Y0) > 0.6*w.Rect.H() && v.Len() > 1.1*w.Rect.H() {
+			through++
+		}
+	}
+	if through >= 2 {
+		return true
+	}
 	return len([]rune(w.Text)) <= 2 && slices.ContainsFunc(b.page.V, func(v Rule) bool {
 		return v.At > w.Rect.X0-0.8 && v.At < w.Rect.X1+0.8 && math.Min(v.To, w.Rect.Y1)-math.Max(v.From, w.Rect.Y0) > 0.8*w.Rect.H() && v.Len() > w.Rect.H()-1
 	})

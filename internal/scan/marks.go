@@ -17,6 +17,14 @@ type Marks struct {
 	Dots         []Part // rows of dots that lead the eye; Area is how many
 	Tints        []Tint
 	Letters      []Part // what has the size of a letter or a figure
+	Ground       Ground
+}
+
+// Ground is what a page looks like without its thin lines and its type, coarsely.
+type Ground struct {
+	*image.Gray
+	Side  int // of a coarse pixel, in pixels of the page
+	Paper int // the tone of blank paper
 }
 
 // Tint is a shaded area, or a white one inside a shaded one.
@@ -56,7 +64,8 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 	}
 	m.Brackets = brackets(ink, parts, px(6), px(17))
 	m.Dots = dotRows(parts, px(2.4), px(8), px(7.5))
-	m.Tints = tints(g, dpi)
+	m.Ground = groundOf(g, dpi)
+	m.Tints = tints(m.Ground)
 	return m
 }
 
@@ -410,16 +419,21 @@ func dotRows(parts []Part, most, long, gap int) []Part {
 	return out
 }
 
-// tints finds large shaded areas and the white rectangles in them. The picture is
-// looked at coarsely, so that type does not count.
-func tints(g *image.Gray, dpi float64) []Tint {
+// groundOf looks at a page coarsely, so that type does not count.
+func groundOf(g *image.Gray, dpi float64) Ground {
 	n := 0
 	for d := dpi; d > 60; d /= 2 {
 		n++
 	}
 	small := brightest(g, n)
+	return Ground{small, 1 << n, paperTone(small)}
+}
+
+// tints finds large shaded areas and the white rectangles in them.
+func tints(g Ground) []Tint {
+	small := g.Gray
 	w, h := small.Rect.Dx(), small.Rect.Dy()
-	paper := paperTone(small)
+	paper := g.Paper
 	shaded, white := &Ink{W: w, H: h, Pix: make([]uint8, w*h)}, &Ink{W: w, H: h, Pix: make([]uint8, w*h)}
 	for y := range h {
 		for x := range w {
@@ -432,7 +446,7 @@ func tints(g *image.Gray, dpi float64) []Tint {
 		}
 	}
 	var out []Tint
-	up := 1 << n
+	up := g.Side
 	scale := func(p Part) Part { return Part{p.X0 * up, p.Y0 * up, p.X1 * up, p.Y1 * up, p.Area * up * up} }
 	var grounds []Part
 	for _, p := range shaded.Connect().Parts {
@@ -472,12 +486,15 @@ func paperTone(g *image.Gray) int {
 		}
 	}
 	// A tinted form is mostly tint: white is what is lighter than that, if there is much.
-	above := 0
+	above, white := 0, 255
 	for v := 255; v > best+6; v-- {
 		above += hist[v]
+		if hist[v] > hist[white] {
+			white = v
+		}
 	}
 	if 25*above > len(g.Pix) {
-		return 252
+		return max(white-2, 250)
 	}
 	return best
 }

@@ -141,6 +141,7 @@ func mergeTicked(in []slot, topOf func(float64) float64, wall func(x, top float6
 			reach := topOf(s.x0) - s.bottom
 			if !wall(s.x0, topOf(s.x0)) && s.roof && out[n-1].roof && math.Abs(out[n-1].top-s.top) < 1 && reach < 0.66*(s.top-s.bottom) && reach < 16 && s.x1-s.x0 < 60 {
 				out[n-1].ticks = append(append(out[n-1].ticks, s.x0), s.ticks...)
+				out[n-1].tickTop = math.Max(out[n-1].tickTop, math.Max(s.tickTop, topOf(s.x0)))
 				out[n-1].x1, out[n-1].right = s.x1, s.right
 				continue
 			}

@@ -34,6 +34,7 @@ type slot struct {
 	left, right bool // closed by an upright
 	roof        bool // closed by a rule above
 	ticks       []float64
+	tickTop     float64 // how high the ticks reach
 }
 
 // findSlots looks above every horizontal rule for blank areas.
@@ -164,6 +165,7 @@ func (f *finder) slotsOn(h evidence.Rule) []slot {
 		for _, t := range ticks {
 			if t.At > s.x0+2 && t.At < s.x1-2 {
 				s.ticks = append(s.ticks, t.At)
+				s.tickTop = math.Max(s.tickTop, t.To)
 			}
 		}
 		out = append(out, s)
@@ -340,6 +342,9 @@ func (f *finder) slot(s slot) {
 		c.comb = n
 		c.what = fmt.Sprintf("%d printed cells", n)
 		c.rect.X0, c.rect.X1 = s.x0, s.x1
+		if s.tickTop-s.bottom >= 8 && s.tickTop < c.rect.Y1 {
+			c.rect.Y1 = s.tickTop // as high as its cells
+		}
 	}
 	f.cands = append(f.cands, c)
 }

@@ -49,7 +49,9 @@ func (b *Builder) Pixels(g *image.Gray) {
 		b.dots = append(b.dots, Word{Text: text, Rect: r, Base: r.Y0 + 0.2*r.H(), Size: r.H()})
 	}
 	for _, p := range m.Letters {
-		b.ink = append(b.ink, rect(p))
+		if r := rect(p); r.W() > 1.8 || r.H() < 3*r.W() { // else an upright stroke: a part of a comb
+			b.ink = append(b.ink, r)
+		}
 	}
 	for _, p := range m.Dots {
 		r := rect(p)
@@ -78,7 +80,7 @@ func (b *Builder) drawn(w Word) bool {
 			through++
 		}
 	}
-	if through >= 2 {
+	if through >= 2 || strings.Trim(w.Text, "|") == "" {
 		return true
 	}
 	return len([]rune(w.Text)) <= 2 && slices.ContainsFunc(b.page.V, func(v Rule) bool {

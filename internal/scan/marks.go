@@ -38,8 +38,8 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 	px := func(pt float64) int { return max(1, int(math.Round(pt*dpi/72))) }
 	ink := Threshold(g)
 	var m Marks
-	m.Across = lines(ink, px(3.5), px(13), px(3.2))
-	m.Down = flipped(lines(ink.transposed(), px(3.5), px(8), px(3.2)))
+	m.Across = lines(ink, px(3.5), px(13), px(3.2), max(2, px(1.3)))
+	m.Down = flipped(lines(ink.transposed(), px(3.5), px(8), px(3.2), 2))
 	for _, line := range m.Across {
 		m.Down = append(m.Down, ticksOn(ink, line, px(2.2), px(7.9), px(2), px(6))...)
 	}
@@ -51,6 +51,11 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 	for _, p := range more {
 		p = Part{p.X0 + 1, p.Y0 + 1, p.X1 - 1, p.Y1 - 1, p.Area}
 		if !slices.ContainsFunc(m.Squares, func(o Part) bool { return touches(o, p) }) {
+			m.Squares = append(m.Squares, p)
+		}
+	}
+	for _, p := range framed(ink, px(5), px(17.5)) { // whose outline is broken
+		if !slices.ContainsFunc(m.Squares, func(o Part) bool { return touches(o, p) }) && !slices.ContainsFunc(m.Circles, func(o Part) bool { return touches(o, p) }) {
 			m.Squares = append(m.Squares, p)
 		}
 	}
@@ -128,11 +133,10 @@ func flipped(ps []Part) []Part {
 	return ps
 }
 
-// lines finds lines across: runs of ink of at least run pixels, a missing pixel closed,
+// lines finds lines across: runs of ink of at least run pixels, gaps of so many closed,
 // that together are at least long and no thicker than thick. The steps of a line that
 // leans a little touch each other, and so make one.
-func lines(k *Ink, run, long, thick int) []Part {
-	const gap = 2
+func lines(k *Ink, run, long, thick, gap int) []Part {
 	only := &Ink{W: k.W, H: k.H, Pix: make([]uint8, len(k.Pix))}
 	for y := range k.H {
 		row := k.Pix[y*k.W : (y+1)*k.W]
@@ -266,6 +270,35 @@ func hollow(k *Ink, parts []Part, least, most int) (squares, circles []Part) {
 		}
 	}
 	return squares, circles
+}
+
+// framed finds small empty squares by their upper and lower sides, though a corner or a
+// part of a side may be missing.
+func framed(k *Ink, least, most int) []Part {
+	short := lines(k, max(3, least/2), least, max(2, least/3), 2)
+	short = slices.DeleteFunc(short, func(p Part) bool { return p.W() > most })
+	slices.SortFunc(short, func(a, b Part) int { return cmp.Compare(a.Y0, b.Y0) })
+	var out []Part
+	for i, a := range short {
+		for _, b := range short[i+1:] {
+			h := b.Y1 - a.Y0
+			if h > most {
+				break
+			}
+			p := Part{min(a.X0, b.X0), a.Y0, max(a.X1, b.X1), b.Y1, 0}
+			if h < least || abs(a.X0-b.X0) > 3 || abs(a.X1-b.X1) > 3 || 10*max(p.W(), h) > 13*min(p.W(), h) {
+				continue
+			}
+			w := p.W()
+			if k.count(p.X0+w/4, p.Y0+h/4, p.X1-w/4, p.Y1-h/4)*20 > w*h/4 {
+				continue
+			}
+			if min(k.side(p, false, false), k.side(p, false, true)) >= 0.7 && min(k.side(p, true, false), k.side(p, true, true)) >= 0.6 && k.corners(p) >= 3 {
+				out = append(out, p)
+			}
+		}
+	}
+	return out
 }
 
 // brackets finds pairs of brackets with nothing between them.
@@ -429,18 +462,37 @@ func groundOf(g *image.Gray, dpi float64) Ground {
 	return Ground{small, 1 << n, paperTone(small)}
 }
 
+// edge is the tone between tinted and blank paper: half way to the tint when the page has
+// much of one, a little below paper otherwise.
+func (g Ground) edge() int {
+	var hist [256]int
+	for _, v := range g.Pix {
+		hist[v]++
+	}
+	tint, most := 0, 0
+	for v := 150; v <= g.Paper-3; v++ {
+		if n := hist[v-1] + hist[v] + hist[v+1]; n > most {
+			tint, most = v, n
+		}
+	}
+	if most*12 < len(g.Pix) || tint < g.Paper-14 {
+		return g.Paper - 7
+	}
+	return (tint + g.Paper + 2) / 2
+}
+
 // tints finds large shaded areas and the white rectangles in them.
 func tints(g Ground) []Tint {
 	small := g.Gray
 	w, h := small.Rect.Dx(), small.Rect.Dy()
-	paper := g.Paper
+	edge := g.edge()
 	shaded, white := &Ink{W: w, H: h, Pix: make([]uint8, w*h)}, &Ink{W: w, H: h, Pix: make([]uint8, w*h)}
 	for y := range h {
 		for x := range w {
 			v := int(small.Pix[y*small.Stride+x])
-			if v < paper-7 && v > 120 {
+			if v < edge && v > 120 {
 				shaded.Pix[y*w+x] = 1
-			} else if v >= paper-7 {
+			} else if v >= edge {
 				white.Pix[y*w+x] = 1
 			}
 		}

@@ -74,13 +74,31 @@ func ground(g scan.Ground, k float64) *Ground {
 // drawn tells whether a recognised word is really the lines of a box or of a comb: an
 // upright runs through a letter or two from foot to head, or several do through more.
 func (b *Builder) drawn(w Word) bool {
-	through := 0
-	for _, v := range b.page.V {
-		if v.At > w.Rect.X0+1 && v.At < w.Rect.X1-1 && math.Min(v.To, w.Rect.Y1)-math.Max(v.From, w.Rect.Y0) > 0.6*w.Rect.H() && v.Len() > 1.1*w.Rect.H() {
-			through++
+	if strings.Trim(w.Text, "|") == "" {
+		return true
+	}
+	for _, h := range b.page.H { // along its foot or its head, with uprights that end there
+		if h.From > w.Rect.X0+2 || h.To < w.Rect.X1-2 || math.Min(math.Abs(h.At-w.Rect.Y0), math.Abs(h.At-w.Rect.Y1)) > 6 {
+			continue
+		}
+		through := 0
+		for _, v := range b.page.V {
+			meets := math.Min(math.Abs(v.From-h.At), math.Abs(v.To-h.At)) < 2.5
+			if meets && v.At > w.Rect.X0-1 && v.At < w.Rect.X1+1 && math.Min(v.To, w.Rect.Y1)-math.Max(v.From, w.Rect.Y0) > 0.6*math.Min(w.Rect.H(), v.Len()) {
+				through++
+			}
+		}
+		if through >= 2 {
+			return true
 		}
 	}
-	if through >= 2 || strings.Trim(w.Text, "|") == "" {
+	boxes := 0 // a row of small boxes, read as letters
+	for _, x := range b.page.Boxes {
+		if x.Stroked && x.Rect.Intersect(w.Rect).Area() > 0.6*x.Rect.Area() {
+			boxes++
+		}
+	}
+	if boxes >= 2 {
 		return true
 	}
 	return len([]rune(w.Text)) <= 2 && slices.ContainsFunc(b.page.V, func(v Rule) bool {

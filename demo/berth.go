@@ -26,7 +26,7 @@ func (s *sheet) masthead() {
 	// logo: a gannet of lines over three crates
 	x, y := paperW-margin-66, 34.0
 	for i := range 3 {
-		s.Rect(x+float64(i)*14, y+26, 12, 12, "D")
+		s.Rect(x-4+float64(i)*20, y+26, 12, 12, "D")
 	}
 	s.SetLineWidth(1.4)
 	s.Curve(x-4, y+18, x+18, y-14, x+40, y+18, "D")

@@ -154,9 +154,9 @@ func (f *finder) settle() []Find {
 	}
 	for i, c := range all {
 		if c.how == fromTick && c.label.where == none && slices.ContainsFunc(all, func(o settled) bool {
-			return o.how == fromTick && o.rect != c.rect && o.rect.Intersect(c.rect.Inset(-2)).Area() > 0
+			return o.how == fromTick && o.rect != c.rect && o.rect.Intersect(c.rect.Inset(-4.5)).Area() > 0
 		}) {
-			all[i].conf = 0 // boxes that touch, and no words: part of a drawing
+			all[i].conf = 0 // boxes that touch or almost do, and no words: part of a drawing
 		} else if c.how == fromTick && c.label.where == none && likeBoxes(all, c.rect) >= 3 {
 			all[i].conf += 0.2 // one of the boxes of this form, though it stands alone
 		}

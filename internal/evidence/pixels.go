@@ -14,16 +14,54 @@ import (
 // small boxes and circles, rows of dots, shaded areas. Words are recognised elsewhere
 // and added by [Builder.Word].
 func (b *Builder) Pixels(g *image.Gray) {
+	if m, k := b.pixels(g, b.page.Rect()); k > 0 {
+		b.page.Ground = ground(m.Ground, k)
+	}
+}
+
+// PicturePixels adds the drawn marks of a picture that covers an area of the page, when it
+// is a drawing of lines on paper. Others, such as photographs, stay pictures; the bool is
+// false then.
+func (b *Builder) PicturePixels(g *image.Gray, at geom.Rect) bool {
+	light := 0
+	for y := range g.Rect.Dy() {
+		for _, v := range g.Pix[y*g.Stride : y*g.Stride+g.Rect.Dx()] {
+			if v > 215 {
+				light++
+			}
+		}
+	}
+	if 100*light < 85*g.Rect.Dx()*g.Rect.Dy() {
+		return false
+	}
+	b.pixels(g, at)
+	b.page.Pictures = slices.DeleteFunc(b.page.Pictures, func(r geom.Rect) bool { return r == at })
+	return true
+}
+
+// Large gives the pictures that cover at least a tenth of the page and not most of it.
+func (b *Builder) Large() []geom.Rect {
+	var out []geom.Rect
+	for _, r := range b.page.Pictures {
+		if share := r.Intersect(b.page.Rect()).Area() / b.page.Rect().Area(); share >= 0.1 && share <= 0.6 && b.page.Rect().Covers(r, 1) {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
+// pixels adds the drawn marks of a picture that shows an area of the page; k is the size
+// of a pixel in points, 0 when there are none.
+func (b *Builder) pixels(g *image.Gray, at geom.Rect) (m scan.Marks, k float64) {
 	w, h := float64(g.Rect.Dx()), float64(g.Rect.Dy())
 	if w < 1 || h < 1 {
-		return
+		return m, 0
 	}
-	kx, ky := b.page.Width/w, b.page.Height/h
-	m := scan.FindMarks(g, 72/kx)
+	kx, ky := at.W()/w, at.H()/h
+	m = scan.FindMarks(g, 72/kx)
 	rect := func(p scan.Part) geom.Rect {
-		return geom.Rect{X0: float64(p.X0) * kx, X1: float64(p.X1) * kx, Y0: b.page.Height - float64(p.Y1)*ky, Y1: b.page.Height - float64(p.Y0)*ky}
+		return geom.Rect{X0: at.X0 + float64(p.X0)*kx, X1: at.X0 + float64(p.X1)*kx, Y0: at.Y1 - float64(p.Y1)*ky, Y1: at.Y1 - float64(p.Y0)*ky}
 	}
-	b.page.Ground = ground(m.Ground, kx)
 	for _, p := range m.Across {
 		r := rect(p)
 		b.page.H = append(b.page.H, Rule{Horizontal: true, From: r.X0, To: r.X1, At: r.Mid().Y, Thick: min(r.H(), 2)})
@@ -57,6 +95,7 @@ func (b *Builder) Pixels(g *image.Gray) {
 		r := rect(p)
 		b.dots = append(b.dots, Word{Text: strings.Repeat(".", p.Area), Rect: r, Base: r.Y0, Size: 10})
 	}
+	return m, kx
 }
 
 // ground is the coarse picture of a page as evidence, paper made white.

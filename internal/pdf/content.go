@@ -2,6 +2,7 @@ package pdf
 
 import (
 	"fmt"
+	"image"
 	"math"
 
 	"github.com/klippa-app/go-pdfium/enums"
@@ -45,6 +46,17 @@ func (d *Doc) EvidenceOf(as form.Page, text *evidence.Text) (*evidence.Page, err
 			return nil, err
 		}
 		b.Pixels(scan.Gray(img))
+	} else if large := b.Large(); len(large) > 0 { // a form that stands in a page as a picture
+		const k = ScanDPI / 72
+		img, err := d.RenderPage(as, k)
+		if err != nil {
+			return nil, err
+		}
+		_, height := as.ViewSize()
+		for _, r := range large {
+			box := image.Rect(int(r.X0*k), int((height-r.Y1)*k), int(r.X1*k), int((height-r.Y0)*k)).Intersect(img.Bounds())
+			b.PicturePixels(scan.Gray(img.SubImage(box)), r)
+		}
 	}
 	if text != nil {
 		toView, _ := geom.Upright(as.Width, as.Height, as.Rotate)

@@ -140,6 +140,23 @@ type Field struct {
 	MaxLen    int  `json:"maxlen,omitempty"` // signs; 0 is no limit
 	Comb      int  `json:"comb,omitempty"`   // printed cells; 0 is not a comb
 
+	Locked   bool `json:"locked,omitempty"`   // cannot be moved or removed in an editor
+	NoExport bool `json:"noexport,omitempty"` // its answer is not sent
+	NoScroll bool `json:"noscroll,omitempty"` // takes no more than it shows
+	NoSpell  bool `json:"nospell,omitempty"`
+	Password bool `json:"password,omitempty"`
+	FilePath bool `json:"filepath,omitempty"` // the answer is the path of a file, which is sent
+	Show     Show `json:"show,omitempty"`
+	// Hint is shown in grey while the field is empty.
+	Hint string `json:"hint,omitempty"`
+
+	List       ListStyle `json:"list,omitempty"` // of a choice
+	Sort       bool      `json:"sort,omitempty"`
+	BlankFirst bool      `json:"blankfirst,omitempty"` // an empty option comes first
+	Mark       string    `json:"mark,omitempty"`       // of a check box or radio button: one of Marks
+	Unison     bool      `json:"unison,omitempty"`     // buttons with one export value go together
+	Look       Look      `json:"look,omitzero"`
+
 	Default string   `json:"default,omitempty"`
 	Export  string   `json:"export,omitempty"` // of a check box or radio button
 	Options []Option `json:"options,omitempty"`
@@ -201,7 +218,10 @@ func (f Field) Equal(g Field) bool {
 	return f.ID == g.ID && f.Page == g.Page && f.Rect == g.Rect && f.Kind == g.Kind && f.Name == g.Name &&
 		f.Tooltip == g.Tooltip && f.Label == g.Label && f.Order == g.Order && f.Required == g.Required &&
 		f.ReadOnly == g.ReadOnly && f.Multiline == g.Multiline && f.MaxLen == g.MaxLen && f.Comb == g.Comb &&
-		f.Default == g.Default && f.Export == g.Export && f.Format == g.Format && f.Caption == g.Caption && f.Action == g.Action
+		f.Default == g.Default && f.Export == g.Export && f.Format == g.Format && f.Caption == g.Caption && f.Action == g.Action &&
+		f.Locked == g.Locked && f.NoExport == g.NoExport && f.NoScroll == g.NoScroll && f.NoSpell == g.NoSpell && f.Password == g.Password &&
+		f.FilePath == g.FilePath && f.Show == g.Show && f.Hint == g.Hint && f.List == g.List && f.Sort == g.Sort && f.BlankFirst == g.BlankFirst &&
+		f.Mark == g.Mark && f.Unison == g.Unison && f.Look == g.Look
 }
 
 // MinSide is the smallest width and height that a field can have, in points:
@@ -249,6 +269,12 @@ func (f Field) Check(page Page) error {
 	}
 	if f.Format.Kind != NoFormat && f.Kind != Text {
 		return fmt.Errorf("only a text field can have a format; %s is a %s", f.Name, f.Kind)
+	}
+	if err := f.checkKind(); err != nil {
+		return err
+	}
+	if err := f.Look.check(f.Name); err != nil {
+		return err
 	}
 	return f.ActionError()
 }

@@ -7,6 +7,7 @@ import (
 
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 
+	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 )
 
@@ -16,8 +17,9 @@ type looks struct {
 	colour    string  // operators that set the fill colour, "0 g"
 	multiline bool
 	comb      int
-	align     int // quadding: 0 left, 1 centred, 2 right (ISO 32000-2, table 228)
-	rotate    int // counterclockwise, to read upright on a turned page
+	align     int    // quadding: 0 left, 1 centred, 2 right (ISO 32000-2, table 228)
+	font      string // one of the standard 14; empty is Helvetica
+	rotate    int    // counterclockwise, to read upright on a turned page
 }
 
 const (
@@ -194,19 +196,6 @@ func wrap(s string, width float64, face typeface) []string {
 	return rows
 }
 
-// tickContent draws the mark of a ticked box as two strokes, and of a chosen radio
-// button as a disc, so that no font is needed.
-func tickContent(w, h float64, radio bool) string {
-	s := math.Min(w, h)
-	cx, cy := w/2, h/2
-	if radio {
-		return "q\n0 g\n" + circle(cx, cy, s*0.26) + "f\nQ\n"
-	}
-	d := s * 0.3
-	return fmt.Sprintf("q\n0 G\n%s w\n1 J\n%s %s m %s %s l\n%s %s m %s %s l\nS\nQ\n", dec(math.Max(0.8, s*0.11)),
-		dec(cx-d), dec(cy-d), dec(cx+d), dec(cy+d), dec(cx-d), dec(cy+d), dec(cx+d), dec(cy-d))
-}
-
 // circle is a closed path of four Bézier curves; 0.5523 is the usual control
 // length 4/3*(sqrt(2)-1) for a quarter turn.
 func circle(cx, cy, r float64) string {
@@ -218,20 +207,30 @@ func circle(cx, cy, r float64) string {
 		dec(cx+k), dec(cy-r), dec(cx+r), dec(cy-k), dec(cx+r), dec(cy))
 }
 
-// buttonContent draws a button: a light face with a border and its caption.
-func buttonContent(caption string, w, h float64, pressed bool, face typeface) string {
+// buttonContent draws a button: a light face with a border, unless its look says
+// otherwise, and its caption.
+func buttonContent(caption string, w, h float64, pressed bool, face typeface, look form.Look) string {
 	ground := "0.94 g"
 	if pressed {
 		ground = "0.82 g"
 	}
-	size := math.Min(maxAuto, (h-4)/(ascent+descent))
-	if tw := face.width(caption) * size; tw > w-6 {
-		size = math.Max(minAuto, size*(w-6)/tw)
+	size := look.Size
+	if size <= 0 {
+		size = math.Min(maxAuto, (h-4)/(ascent+descent))
+		if tw := face.width(caption) * size; tw > w-6 {
+			size = math.Max(minAuto, size*(w-6)/tw)
+		}
 	}
 	x := math.Max(2, (w-face.width(caption)*size)/2)
 	y := (h-(ascent+descent)*size)/2 + descent*size
-	return fmt.Sprintf("q\n%s\n0.5 0.5 %s %s re f\n0.35 G 1 w 0.5 0.5 %s %s re S\nBT\n0 g\n/%s %s Tf\n%s %s Td\n%s Tj\nET\nQ\n",
-		ground, dec(w-1), dec(h-1), dec(w-1), dec(h-1), face.resource(), dec(size), dec(x), dec(y), face.show(caption))
+	body := frameContent(look, w, h, false)
+	if look.Fill == "" {
+		body = fmt.Sprintf("%s\n0.5 0.5 %s %s re f\n", ground, dec(w-1), dec(h-1)) + body
+	}
+	if look.Border == "" {
+		body += fmt.Sprintf("0.35 G 1 w 0.5 0.5 %s %s re S\n", dec(w-1), dec(h-1))
+	}
+	return fmt.Sprintf("q\n%sBT\n%s\n/%s %s Tf\n%s %s Td\n%s Tj\nET\nQ\n", body, typeColour(look), face.resource(), dec(size), dec(x), dec(y), face.show(caption))
 }
 
 // dec writes a number for a content stream: no exponent, at most three places.

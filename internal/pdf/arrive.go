@@ -77,7 +77,11 @@ func (f *file) row(w Widget) form.Field {
 	x := form.Field{
 		Page: w.Page, Rect: w.Rect, Kind: w.Kind, Name: w.Name, Tooltip: w.Tooltip, Label: w.Tooltip,
 		Required: w.Flags&FlagRequired != 0, ReadOnly: w.Flags&FlagReadOnly != 0,
+		NoExport: w.Flags&FlagNoExport != 0, Locked: w.Annot&AnnotLocked != 0, Show: showOf(w.Annot), Look: f.lookOf(w),
 		Origin: &form.Origin{Object: w.refs[0].ObjectNumber.Value()},
+	}
+	if turn := f.integer(entry(f.dict(entry(w.widget, "MK")), "R")) - f.pages[w.Page-1].rotate; turn%90 == 0 {
+		x.Look.Turn = ((turn % 360) + 360) % 360
 	}
 	switch w.Kind {
 	case form.Text:
@@ -87,13 +91,30 @@ func (f *file) row(w Widget) form.Field {
 			x.Comb = w.Comb()
 		}
 		x.Format = formatOf(w.Scripts)
+		x.NoScroll = w.Flags&FlagDoNotScroll != 0 && x.Comb == 0
+		x.NoSpell, x.Password, x.FilePath = w.Flags&FlagDoNotSpellCheck != 0, w.Flags&FlagPassword != 0, w.Flags&FlagFileSelect != 0
+		if x.Multiline || x.Comb > 0 { // the standard gives these no meaning together
+			x.Password, x.FilePath = false, false
+		} else if x.Password {
+			x.FilePath = false
+		}
 	case form.Choice:
 		x.Options, x.Default = w.Options, w.Value
+		x.Sort, x.NoSpell = w.Flags&FlagSort != 0, w.Flags&FlagDoNotSpellCheck != 0
+		switch {
+		case w.Flags&FlagCombo == 0 && w.Flags&FlagMultiSelect != 0:
+			x.List = form.ManyList
+		case w.Flags&FlagCombo == 0:
+			x.List = form.ListBox
+		case w.Flags&FlagEdit != 0:
+			x.List = form.ComboBox
+		}
 	case form.CheckBox, form.Radio:
 		x.Export = w.Export
 		if w.Checked {
 			x.Default = w.Export
 		}
+		x.Unison = w.Kind == form.Radio && w.Flags&FlagRadiosInUnison != 0
 	case form.Button:
 		x.Required = false
 		x.Caption = f.text(entry(f.dict(entry(w.widget, "MK")), "CA"))
@@ -172,18 +193,8 @@ func (f *file) keeps(w Widget, x form.Field) []string {
 		}
 	}
 	say(len(w.Presses) > 0 && x.Action.Do == "", "a press action: "+shorten(strings.Join(w.Presses, ", "), 80))
-	for flag, what := range map[int]string{FlagNoExport: "is not sent", FlagPassword: "hides what is typed", FlagFileSelect: "takes a file", FlagEdit: "takes an entry of one's own", FlagSort: "sorts its list", FlagMultiSelect: "takes several choices", FlagRadiosInUnison: "buttons of one value go together", FlagDoNotScroll: "does not scroll"} {
-		applies := flag == FlagNoExport || w.Kind == form.Choice && (flag == FlagEdit || flag == FlagSort || flag == FlagMultiSelect) ||
-			w.Kind == form.Text && (flag == FlagPassword || flag == FlagFileSelect || flag == FlagDoNotScroll && w.Comb() == 0) || w.Kind == form.Radio && flag == FlagRadiosInUnison
-		say(applies && w.Flags&flag != 0, what)
-	}
-	say(w.Annot&(AnnotHidden|AnnotNoView) != 0, "is hidden")
-	say(w.Annot&AnnotPrint == 0 && w.Kind != form.Button, "is not printed")
-	if mk := f.dict(entry(w.widget, "MK")); mk != nil {
-		say(mk.HasEntry("BC") || mk.HasEntry("BG"), "its colours")
-		say(mk.HasEntry("I"), "its picture")
-	}
-	say(w.widget.HasEntry("BS") || w.widget.HasEntry("Border"), "its border")
+	mk := f.dict(entry(w.widget, "MK"))
+	say(mk.HasEntry("I"), "its picture")
 	say(w.widget.HasEntry("RV"), "rich text")
 	say(w.Kind == form.Signature && w.Value != "", "a signature")
 	slices.Sort(out)

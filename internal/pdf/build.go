@@ -109,6 +109,7 @@ type builder struct {
 	annots  map[int]types.Array // new widgets by page index
 	groups  map[string]*group
 	helv    types.IndirectRef
+	fonts   map[standard]types.IndirectRef
 	wide    *types.IndirectRef
 	used    []rune // outside WinAnsiEncoding
 	signed  bool
@@ -175,6 +176,9 @@ func (b *builder) finish() error {
 		fonts[k] = v
 	}
 	fonts.Update("Helv", b.helv)
+	for face, ref := range b.fonts {
+		fonts.Update(face.resource(), ref)
+	}
 	if b.wide != nil {
 		if err := b.fillWide(); err != nil {
 			return err
@@ -224,9 +228,14 @@ func (b *builder) fillWide() error {
 	return nil
 }
 
-// fontsFor is the font resources for text, and the typeface to set it in.
-func (b *builder) fontsFor(s string) (types.Dict, typeface, error) {
+// fontsFor is the font resources for text, and the typeface to set it in: the one that is
+// wanted where it has all the signs.
+func (b *builder) fontsFor(s, want string) (types.Dict, typeface, error) {
 	face := faceFor(s)
+	if _, ok := face.(wide); !ok && want != "" {
+		ref, err := b.standardRef(standard(want))
+		return types.Dict{standard(want).resource(): ref}, standard(want), err
+	}
 	if _, ok := face.(wide); !ok {
 		return types.Dict{"Helv": b.helv}, face, nil
 	}
@@ -248,17 +257,26 @@ func Flags(x form.Field) int {
 	}
 	set(x.ReadOnly, FlagReadOnly)
 	set(x.Required && x.Kind != form.Button, FlagRequired)
+	set(x.NoExport, FlagNoExport)
 	switch x.Kind {
 	case form.Text:
 		set(x.Multiline, FlagMultiline)
 		set(x.Comb > 0, FlagComb)
-		set(x.Comb > 0, FlagDoNotScroll)
+		set(x.Comb > 0 || x.NoScroll, FlagDoNotScroll)
+		set(x.NoSpell, FlagDoNotSpellCheck)
+		set(x.Password, FlagPassword)
+		set(x.FilePath, FlagFileSelect)
 	case form.Radio:
 		n |= FlagRadio | FlagNoToggleToOff
+		set(x.Unison, FlagRadiosInUnison)
 	case form.Button:
 		n |= FlagPushbutton
 	case form.Choice:
-		n |= FlagCombo
+		set(x.List == form.Dropdown || x.List == form.ComboBox, FlagCombo)
+		set(x.List == form.ComboBox, FlagEdit)
+		set(x.List == form.ManyList, FlagMultiSelect)
+		set(x.Sort, FlagSort)
+		set(x.NoSpell, FlagDoNotSpellCheck)
 	}
 	return n
 }
@@ -288,19 +306,16 @@ func fieldType(k form.Kind) string {
 func (b *builder) field(x form.Field) error {
 	p := b.pages[x.Page-1]
 	r := x.Rect.Shift(p.origin.X, p.origin.Y)
-	l := looks{multiline: x.Multiline, comb: x.Comb, rotate: p.rotate}
-	flags := AnnotPrint
-	if x.Kind == form.Button {
-		flags = 0 // on screen, not on paper
-	}
+	l := looksOfField(x, p.rotate)
 	d := types.Dict{
 		"Type": types.Name("Annot"), "Subtype": types.Name("Widget"), "Rect": rectArray(r),
-		"F": types.Integer(flags), "P": p.ref,
+		"F": types.Integer(annotFlags(x)), "P": p.ref,
 	}
 	mk := types.Dict{}
-	if p.rotate != 0 {
-		mk["R"] = types.Integer(p.rotate)
+	if turn := l.rotate % 360; turn != 0 {
+		mk["R"] = types.Integer(turn)
 	}
+	frame(x.Look, d, mk)
 	own := d // where the entries of the field itself go
 	var g *group
 	if x.Kind == form.Radio {
@@ -377,17 +392,18 @@ func (b *builder) kind(x form.Field, d, own, mk types.Dict, r geom.Rect, l looks
 	switch x.Kind {
 	case form.CheckBox, form.Radio:
 		on := OnState(x)
-		yes, err := b.appearance(tickContent(w, h, x.Kind == form.Radio), r, l, nil)
+		ground := frameContent(x.Look, w, h, x.Kind == form.Radio)
+		yes, err := b.appearance(ground+markContent(x, w, h), r, l, nil)
 		if err != nil {
 			return err
 		}
-		off, err := b.appearance("", r, l, nil)
+		off, err := b.appearance(ground, r, l, nil)
 		if err != nil {
 			return err
 		}
 		d["AP"] = types.Dict{"N": types.Dict{types.EncodeName(on): yes, "Off": off}}
 		d["AS"] = types.Name("Off")
-		mk["CA"] = types.StringLiteral(map[bool]string{true: "l", false: "8"}[x.Kind == form.Radio])
+		mk["CA"] = types.StringLiteral(markSign(x))
 		if !own.HasEntry("V") {
 			own.Update("V", types.Name("Off"))
 		}
@@ -396,31 +412,58 @@ func (b *builder) kind(x form.Field, d, own, mk types.Dict, r geom.Rect, l looks
 			own.Update("V", nameOf(on))
 			own.Update("DV", nameOf(on))
 		}
-		own.Update("DA", types.StringLiteral("/ZaDb 0 Tf 0 g"))
+		own.Update("DA", types.StringLiteral("/ZaDb 0 Tf "+typeColour(x.Look)))
 		return nil
 	case form.Signature:
 		b.signed = true
-		ap, err := b.appearance("", r, l, nil)
+		ap, err := b.appearance(frameContent(x.Look, w, h, false), r, l, nil)
 		d["AP"] = types.Dict{"N": ap}
 		return err
 	case form.Button:
 		return b.button(x, d, mk, r, l)
 	}
-	fonts, face, err := b.fontsFor(x.Shown())
+	shown, hint := x.Shown(), false
+	if shown == "" && x.Hint != "" {
+		shown, hint = x.Hint, true
+	}
+	if x.Password && !hint {
+		shown = strings.Repeat("*", len([]rune(shown)))
+	}
+	words := shown
+	if x.Kind == form.Choice && (x.List == form.ListBox || x.List == form.ManyList) {
+		for _, o := range x.Options {
+			words += o.Label
+		}
+	}
+	fonts, face, err := b.fontsFor(words, x.Look.Font)
 	if err != nil {
 		return err
 	}
-	ap, err := b.appearance(textContent(x.Shown(), w, h, l, face), r, l, fonts)
+	if hint {
+		l.colour = "0.55 g"
+	}
+	content := textContent(shown, w, h, l, face)
+	if x.Kind == form.Choice && (x.List == form.ListBox || x.List == form.ManyList) {
+		content = listContent(listed(x), []string{x.Shown()}, w, h, l, face)
+	}
+	ap, err := b.appearance(frameContent(x.Look, w, h, false)+content, r, l, fonts)
 	if err != nil {
 		return err
 	}
 	d["AP"] = types.Dict{"N": ap}
-	d["DA"] = types.StringLiteral("/Helv 0 Tf 0 g")
+	da, err := b.appearanceString(x.Look)
+	if err != nil {
+		return err
+	}
+	d["DA"] = da
+	if l.align != 0 {
+		d["Q"] = types.Integer(l.align)
+	}
 	if x.Default != "" {
 		d["V"], d["DV"] = str(x.Default), str(x.Default)
 	}
 	if x.Kind == form.Choice {
-		d["Opt"] = optionArray(x.Options)
+		d["Opt"] = optionArray(listed(x))
 		return nil
 	}
 	if n := cmp.Or(x.Comb, x.MaxLen); n > 0 { // a comb needs MaxLen (ISO 32000-2, table 231, bit 25)
@@ -445,13 +488,13 @@ func optionArray(options []form.Option) types.Array {
 func (b *builder) button(x form.Field, d, mk types.Dict, r geom.Rect, l looks) error {
 	w, h := l.inner(r)
 	caption := cmp.Or(x.Caption, x.Name)
-	fonts, face, err := b.fontsFor(caption)
+	fonts, face, err := b.fontsFor(caption, x.Look.Font)
 	if err != nil {
 		return err
 	}
 	ap := types.Dict{}
 	for state, pressed := range map[string]bool{"N": false, "D": true} {
-		ref, err := b.appearance(buttonContent(caption, w, h, pressed, face), r, l, fonts)
+		ref, err := b.appearance(buttonContent(caption, w, h, pressed, face, x.Look), r, l, fonts)
 		if err != nil {
 			return err
 		}
@@ -459,10 +502,16 @@ func (b *builder) button(x form.Field, d, mk types.Dict, r geom.Rect, l looks) e
 	}
 	d["AP"] = ap
 	d["H"] = types.Name("P")
-	d["DA"] = types.StringLiteral("/Helv 0 Tf 0 g")
+	if d["DA"], err = b.appearanceString(x.Look); err != nil {
+		return err
+	}
 	mk["CA"] = str(caption)
-	mk["BG"] = types.Array{types.Float(0.94)}
-	mk["BC"] = types.Array{types.Float(0.35)}
+	if x.Look.Fill == "" {
+		mk["BG"] = types.Array{types.Float(0.94)}
+	}
+	if x.Look.Border == "" {
+		mk["BC"] = types.Array{types.Float(0.35)}
+	}
 	if a := pressAction(x.Action); a != nil {
 		d["A"] = a
 	}

@@ -3,7 +3,6 @@ package pdf
 import (
 	"encoding/json"
 	"fmt"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -110,16 +109,33 @@ func (b *builder) fieldDict(w Widget) types.Dict {
 	return w.widget
 }
 
+// setText draws the answer of a text or choice field into its widgets, on the fill and
+// inside the border that they have.
 func (b *builder) setText(ws []Widget, v string) error {
 	for _, w := range ws {
+		look := b.lookOf(w)
 		l := b.looksOf(w)
 		r := w.Rect
 		width, height := l.inner(r)
-		fonts, face, err := b.fontsFor(v)
+		words := v
+		if w.Flags&FlagPassword != 0 && w.Kind == form.Text {
+			v = strings.Repeat("*", len([]rune(v)))
+		}
+		list := w.Kind == form.Choice && w.Flags&FlagCombo == 0
+		if list {
+			for _, o := range w.Options {
+				words += o.Label
+			}
+		}
+		fonts, face, err := b.fontsFor(words, look.Font)
 		if err != nil {
 			return err
 		}
-		ap, err := b.appearance(textContent(v, width, height, l, face), r, l, fonts)
+		content := textContent(v, width, height, l, face)
+		if list {
+			content = listContent(w.Options, strings.Split(v, "\n"), width, height, l, face)
+		}
+		ap, err := b.appearance(frameContent(look, width, height, false)+content, r, l, fonts)
 		if err != nil {
 			return err
 		}
@@ -135,31 +151,13 @@ func (b *builder) touchWidget(w Widget) {
 	}
 }
 
-var daSize = regexp.MustCompile(`([\d.]+)\s+Tf`)
-
-var daColour = regexp.MustCompile(`((?:[\d.]+\s+){1,4})(g|rg|k)\b`)
-
 // looksOf reads how the text of a widget is set (ISO 32000-2, 12.7.4.3).
 func (b *builder) looksOf(w Widget) looks {
-	l := looks{multiline: w.Kind == form.Text && w.Flags&FlagMultiline != 0, comb: w.Comb()}
-	find := func(key string) types.Object {
-		for _, ref := range w.refs {
-			if o, ok := b.dict(ref).Find(key); ok {
-				return o
-			}
-		}
-		return entry(b.form, key)
+	look := b.lookOf(w)
+	l := looks{
+		multiline: w.Kind == form.Text && w.Flags&FlagMultiline != 0, comb: w.Comb(), size: look.Size, colour: typeColour(look), font: look.Font,
+		align: map[form.Align]int{form.AlignCentre: 1, form.AlignRight: 2}[look.Align],
 	}
-	da := b.text(find("DA"))
-	if m := daSize.FindStringSubmatch(da); m != nil {
-		if v, err := strconv.ParseFloat(m[1], 64); err == nil && v < 200 {
-			l.size = v
-		}
-	}
-	if m := daColour.FindString(da); m != "" {
-		l.colour = m
-	}
-	l.align = b.integer(find("Q"))
 	if mk := b.dict(entry(w.widget, "MK")); mk != nil {
 		l.rotate = b.integer(entry(mk, "R"))
 	}

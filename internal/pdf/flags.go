@@ -31,6 +31,7 @@ const (
 	AnnotHidden = 1 << (2 - 1)
 	AnnotPrint  = 1 << (3 - 1)
 	AnnotNoView = 1 << (6 - 1)
+	AnnotLocked = 1 << (8 - 1)
 )
 
 // SigFlags of the interactive form dictionary (ISO 32000-2, table 225).

@@ -98,16 +98,21 @@ func (b *builder) mendOne(w Widget, x form.Field, renamed map[string]string) err
 			}
 		}
 	}
-	flags := w.Flags
-	for flag, on := range map[int][2]bool{
-		FlagReadOnly: {was.ReadOnly, x.ReadOnly}, FlagRequired: {was.Required, x.Required}, FlagMultiline: {was.Multiline, x.Multiline}, FlagComb: {was.Comb > 0, x.Comb > 0},
-	} {
-		if on[0] != on[1] {
-			flags ^= flag
-		}
-	}
+	flags := w.Flags ^ (Flags(was) ^ Flags(x)) // those that differ change sides
 	if flags != w.Flags {
 		own().Update("Ff", types.Integer(flags))
+	}
+	if was.Shows() != x.Shows() || was.Locked != x.Locked {
+		const ours = AnnotHidden | AnnotPrint | AnnotNoView | AnnotLocked
+		d.Update("F", types.Integer(w.Annot&^ours|annotFlags(x)))
+		touched = true
+	}
+	relook := was.Look != x.Look
+	if relook {
+		if err := b.mendLook(w, x); err != nil {
+			return err
+		}
+		touched = true
 	}
 	if n := cmp.Or(x.Comb, x.MaxLen); x.Kind == form.Text && n != was.MaxLen {
 		if n == 0 {
@@ -116,16 +121,16 @@ func (b *builder) mendOne(w Widget, x form.Field, renamed map[string]string) err
 			own().Update("MaxLen", types.Integer(n))
 		}
 	}
-	if !slices.Equal(was.Options, x.Options) {
-		own().Update("Opt", optionArray(x.Options))
+	if !slices.Equal(was.Options, x.Options) || was.BlankFirst != x.BlankFirst {
+		own().Update("Opt", optionArray(listed(x)))
 	}
 	if was.Format != x.Format {
 		b.reformat(own(), x.Format)
 	}
-	redraw := !w.HasLooks || was.Rect.W() != x.Rect.W() || was.Rect.H() != x.Rect.H() || was.Default != x.Default || was.Multiline != x.Multiline || was.Comb != x.Comb
+	redraw := !w.HasLooks || was.Rect.W() != x.Rect.W() || was.Rect.H() != x.Rect.H() || was.Default != x.Default || was.Multiline != x.Multiline || was.Comb != x.Comb || relook || was.Hint != x.Hint || was.Password != x.Password || was.List != x.List
 	switch {
 	case x.Kind == form.Button:
-		if was.Caption != x.Caption || was.Action != x.Action {
+		if was.Caption != x.Caption || was.Action != x.Action || relook {
 			if err := b.mendButton(w, x, was); err != nil {
 				return err
 			}
@@ -137,6 +142,7 @@ func (b *builder) mendOne(w Widget, x form.Field, renamed map[string]string) err
 			own().Update("DV", str(x.Default))
 		}
 		v := w
+		v.Options = listed(x)
 		v.Rect = x.Rect
 		if v.Flags = flags; x.Comb > 0 {
 			v.MaxLen = x.Comb
@@ -144,7 +150,13 @@ func (b *builder) mendOne(w Widget, x form.Field, renamed map[string]string) err
 		if err := b.setText([]Widget{v}, x.Shown()); err != nil {
 			return err
 		}
-	case (x.Kind == form.CheckBox || x.Kind == form.Radio) && was.Default != x.Default:
+	case (x.Kind == form.CheckBox || x.Kind == form.Radio) && (relook || x.Mark != ""):
+		if err := b.mendMark(w, x); err != nil {
+			return err
+		}
+		touched = true
+	}
+	if (x.Kind == form.CheckBox || x.Kind == form.Radio) && was.Default != x.Default {
 		state := cmp.Or(x.Default, "Off")
 		own().Update("V", nameOf(state))
 		d.Update("AS", nameOf(state))
@@ -156,20 +168,71 @@ func (b *builder) mendOne(w Widget, x form.Field, renamed map[string]string) err
 	return nil
 }
 
+// mendLook writes what a row says of type, border and fill over what the widget has.
+func (b *builder) mendLook(w Widget, x form.Field) error {
+	d := w.widget
+	mk := types.Dict{}
+	for k, v := range b.dict(entry(d, "MK")) {
+		if k != "BG" && k != "BC" {
+			mk[k] = v
+		}
+	}
+	d.Delete("BS")
+	d.Delete("Border")
+	frame(x.Look, d, mk)
+	mk["R"] = types.Integer((b.pages[w.Page-1].rotate + x.Look.Turn) % 360)
+	d.Update("MK", mk)
+	if x.Kind != form.CheckBox && x.Kind != form.Radio && x.Kind != form.Signature {
+		da, err := b.appearanceString(x.Look)
+		if err != nil {
+			return err
+		}
+		d.Update("DA", da)
+		d.Update("Q", types.Integer(looksOfField(x, 0).align))
+	}
+	return nil
+}
+
+// mendMark draws the mark of a check box or radio button anew.
+func (b *builder) mendMark(w Widget, x form.Field) error {
+	l := b.looksOf(w)
+	width, height := l.inner(x.Rect)
+	ground := frameContent(x.Look, width, height, x.Kind == form.Radio)
+	yes, err := b.appearance(ground+markContent(x, width, height), x.Rect, l, nil)
+	if err != nil {
+		return err
+	}
+	off, err := b.appearance(ground, x.Rect, l, nil)
+	if err != nil {
+		return err
+	}
+	w.widget.Update("AP", types.Dict{"N": types.Dict{types.EncodeName(w.Export): yes, "Off": off}})
+	mk := types.Dict{}
+	for k, v := range b.dict(entry(w.widget, "MK")) {
+		mk[k] = v
+	}
+	mk["CA"] = types.StringLiteral(markSign(x))
+	w.widget.Update("MK", mk)
+	return nil
+}
+
 func (b *builder) mendButton(w Widget, x, was form.Field) error {
 	mk := types.Dict{}
 	for k, v := range b.dict(entry(w.widget, "MK")) {
 		mk[k] = v
 	}
-	if was.Caption != x.Caption {
+	if was.Caption != x.Caption || was.Look != x.Look {
+		for k, v := range b.dict(entry(w.widget, "MK")) {
+			mk[k] = v
+		}
 		l := b.looksOf(w)
 		r := x.Rect
 		width, height := l.inner(r)
-		fonts, face, err := b.fontsFor(x.Caption)
+		fonts, face, err := b.fontsFor(x.Caption, x.Look.Font)
 		if err != nil {
 			return err
 		}
-		ap, err := b.appearance(buttonContent(x.Caption, width, height, false, face), r, l, fonts)
+		ap, err := b.appearance(buttonContent(x.Caption, width, height, false, face, x.Look), r, l, fonts)
 		if err != nil {
 			return err
 		}

@@ -201,6 +201,18 @@ func (f *file) integer(o types.Object) int {
 	return int(v)
 }
 
+// number reads a number; 0 when it is none.
+func (f *file) number(o types.Object) float64 {
+	if o == nil {
+		return 0
+	}
+	v, err := f.ctx.DereferenceNumber(o)
+	if err != nil {
+		return 0
+	}
+	return v
+}
+
 // text decodes a text string (ISO 32000-2, 7.9.2.2), or the content of a stream
 // that stands in for one.
 func (f *file) text(o types.Object) string {

@@ -74,6 +74,7 @@ func prove(src, out []byte, t *form.Template, whole bool) error {
 		return fmt.Errorf("the written file cannot be parsed: %w", err)
 	}
 	wrong = append(wrong, compareActions(t.Placed(), parsed)...)
+	wrong = append(wrong, compareShown(t.Placed(), parsed)...)
 	if len(wrong) > 0 {
 		return errors.New("the written form differs from the draft: " + strings.Join(wrong, "; "))
 	}
@@ -291,6 +292,29 @@ func compareActions(want []form.Field, got []Widget) []string {
 		}
 		if has := strings.Join(got[i].Presses, ", "); has != asked {
 			wrong = append(wrong, fmt.Sprintf("%s does %q when pressed, not %q", x.Name, has, asked))
+		}
+	}
+	return wrong
+}
+
+// compareShown holds where the widgets of new fields show, and the options that they
+// offer, to the draft: of the written file parsed afresh.
+func compareShown(want []form.Field, got []Widget) []string {
+	var wrong []string
+	for _, x := range want {
+		if x.Origin != nil {
+			continue
+		}
+		i := slices.IndexFunc(got, func(w Widget) bool { return w.Name == x.Name && w.Page == x.Page && near(w.Rect, x.Rect) })
+		if i < 0 {
+			wrong = append(wrong, x.Name+" is missing from the file")
+			continue
+		}
+		if annot := annotFlags(x); got[i].Annot != annot {
+			wrong = append(wrong, fmt.Sprintf("%s has the annotation flags %b, not %b", x.Name, got[i].Annot, annot))
+		}
+		if x.Kind == form.Choice && len(got[i].Options) != len(listed(x)) {
+			wrong = append(wrong, fmt.Sprintf("%s offers %d options, not %d", x.Name, len(got[i].Options), len(listed(x))))
 		}
 	}
 	return wrong

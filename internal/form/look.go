@@ -1,0 +1,160 @@
+package form
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+)
+
+// Look says how a field and what is written in it look. The zero value is black type of
+// automatic size in Helvetica, with no border and no fill.
+type Look struct {
+	Font   string  `json:"font,omitempty"`   // one of Fonts; empty is Helvetica
+	Size   float64 `json:"size,omitempty"`   // points; 0 is automatic
+	Colour string  `json:"colour,omitempty"` // "#rrggbb" of the type; empty is black
+	Align  Align   `json:"align,omitempty"`
+
+	Border      string      `json:"border,omitempty"`      // "#rrggbb"; empty is none
+	BorderWidth float64     `json:"borderwidth,omitempty"` // points; 0 is 1 when there is a border
+	BorderStyle BorderStyle `json:"borderstyle,omitempty"`
+	Fill        string      `json:"fill,omitempty"` // "#rrggbb"; empty is none
+	Turn        int         `json:"turn,omitempty"` // degrees counterclockwise: 0, 90, 180 or 270
+}
+
+// Align is how the type of a field is aligned (quadding, ISO 32000-2, table 228).
+type Align string
+
+// The alignments.
+const (
+	AlignLeft   Align = ""
+	AlignCentre Align = "centre"
+	AlignRight  Align = "right"
+)
+
+// BorderStyle is how the border of a field is drawn (ISO 32000-2, table 168).
+type BorderStyle string
+
+// The styles of a border.
+const (
+	SolidBorder   BorderStyle = ""
+	DashedBorder  BorderStyle = "dashed"
+	BevelBorder   BorderStyle = "bevelled"
+	InsetBorder   BorderStyle = "inset"
+	UnderlineOnly BorderStyle = "underline"
+)
+
+// Fonts are the standard 14 fonts (ISO 32000-2, 9.6.2.2), which every reader has.
+var Fonts = []string{
+	"Helvetica", "Helvetica-Bold", "Helvetica-Oblique", "Helvetica-BoldOblique",
+	"Times-Roman", "Times-Bold", "Times-Italic", "Times-BoldItalic",
+	"Courier", "Courier-Bold", "Courier-Oblique", "Courier-BoldOblique",
+	"Symbol", "ZapfDingbats",
+}
+
+// Show is where a field shows.
+type Show string
+
+// Where a field shows: on screen and on paper, on one of them, or nowhere.
+const (
+	ShowBoth   Show = ""
+	ShowScreen Show = "screen"
+	ShowPrint  Show = "print"
+	ShowNone   Show = "hidden"
+)
+
+// ListStyle is how a choice field offers its options (ISO 32000-2, 12.7.5.4).
+type ListStyle string
+
+// The styles of a choice.
+const (
+	Dropdown ListStyle = ""      // one of the options
+	ComboBox ListStyle = "combo" // or an entry of one's own
+	ListBox  ListStyle = "list"  // one of those that all show
+	ManyList ListStyle = "many"  // any number of them
+)
+
+// Marks are the signs that a ticked check box or a chosen radio button shows. Empty is
+// a cross in a check box and a disc in a radio button.
+var Marks = []string{"", "check", "circle", "cross", "diamond", "square", "star"}
+
+var colour = regexp.MustCompile(`^#[0-9a-f]{6}$`)
+
+// ValidColour tells whether s is a colour: "#rrggbb" in small letters, or empty for none.
+func ValidColour(s string) bool { return s == "" || colour.MatchString(s) }
+
+// check refuses a look that cannot be drawn, and says what to do.
+func (l Look) check(name string) error {
+	for what, c := range map[string]string{"colour": l.Colour, "border": l.Border, "fill": l.Fill} {
+		if !ValidColour(c) {
+			return fmt.Errorf("%q is no colour for the %s of %s: write it as #rrggbb, such as #5b2a55", c, what, name)
+		}
+	}
+	switch {
+	case l.Font != "" && !slices.Contains(Fonts, l.Font):
+		return fmt.Errorf("%q is not a font that every reader has: choose one of the standard 14, such as Times-Roman", l.Font)
+	case l.Size != 0 && (l.Size < 2 || l.Size > 144):
+		return fmt.Errorf("the type of %s can be from 2 to 144 points, or 0 for automatic", name)
+	case l.BorderWidth < 0 || l.BorderWidth > 12:
+		return fmt.Errorf("the border of %s can be up to 12 points wide", name)
+	case !slices.Contains([]Align{AlignLeft, AlignCentre, AlignRight}, l.Align):
+		return fmt.Errorf("%q is not an alignment: use centre or right, or nothing for left", l.Align)
+	case !slices.Contains([]BorderStyle{SolidBorder, DashedBorder, BevelBorder, InsetBorder, UnderlineOnly}, l.BorderStyle):
+		return fmt.Errorf("%q is not a style of border: use dashed, bevelled, inset or underline", l.BorderStyle)
+	case l.Turn%90 != 0 || l.Turn < 0 || l.Turn > 270:
+		return fmt.Errorf("%s can be turned by 0, 90, 180 or 270 degrees", name)
+	}
+	return nil
+}
+
+// Shows is where the field shows: buttons that nobody asked to print stay off paper.
+func (f Field) Shows() Show {
+	if f.Kind == Button && f.Show == ShowBoth {
+		return ShowScreen
+	}
+	return f.Show
+}
+
+// checkKind refuses properties that fields of the kind do not have.
+func (f Field) checkKind() error {
+	only := func(on bool, what string, kinds ...Kind) error {
+		if on && !slices.Contains(kinds, f.Kind) {
+			return fmt.Errorf("%s cannot %s: it is a %s", f.Name, what, f.Kind)
+		}
+		return nil
+	}
+	for _, err := range []error{
+		only(f.Password, "hide what is typed", Text),
+		only(f.FilePath, "take a file", Text),
+		only(f.NoScroll, "stop from scrolling", Text),
+		only(f.NoSpell, "go without a spelling check", Text, Choice),
+		only(f.Hint != "", "have a hint", Text, Choice),
+		only(f.List != Dropdown || f.Sort || f.BlankFirst, "have a list", Choice),
+		only(f.Mark != "", "have a mark", CheckBox, Radio),
+		only(f.Unison, "go in unison", Radio),
+	} {
+		if err != nil {
+			return err
+		}
+	}
+	switch {
+	case !slices.Contains(Marks, f.Mark):
+		return fmt.Errorf("%q is not a mark: use check, circle, cross, diamond, square or star", f.Mark)
+	case !slices.Contains([]Show{ShowBoth, ShowScreen, ShowPrint, ShowNone}, f.Show):
+		return fmt.Errorf("%q is not where a field can show: use screen, print or hidden, or nothing for both", f.Show)
+	case !slices.Contains([]ListStyle{Dropdown, ComboBox, ListBox, ManyList}, f.List):
+		return fmt.Errorf("%q is not a style of list: use combo, list or many, or nothing for a dropdown", f.List)
+	case f.Password && (f.Multiline || f.Comb > 0):
+		return fmt.Errorf("a password field has one line and no cells: change %s first", f.Name)
+	case f.FilePath && (f.Multiline || f.Comb > 0 || f.Password):
+		return fmt.Errorf("a field for a file has one line and no cells: change %s first", f.Name)
+	}
+	return nil
+}
+
+// SortOptions puts the options of a choice into the order that its flag promises
+// (ISO 32000-2, table 233, bit 20: the order is the writer's to keep).
+func (f *Field) SortOptions(less func(a, b string) int) {
+	if f.Sort {
+		slices.SortStableFunc(f.Options, func(a, b Option) int { return less(a.Label, b.Label) })
+	}
+}

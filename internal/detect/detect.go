@@ -111,7 +111,7 @@ func Page(ev *evidence.Page) []Find {
 	}
 	toPage, _ := ev.ToPage()
 	finds := make([]Find, 0, len(found))
-	for _, i := range arrange.ReadingOrder(rects) {
+	for _, i := range arrange.Structure(rects) {
 		f := found[i]
 		f.Rect = f.Rect.Apply(toPage).Rounded()
 		finds = append(finds, f)

@@ -132,3 +132,130 @@ func Row(a, b geom.Rect) bool {
 	below := math.Abs(a.Mid().X-b.Mid().X) < 3 && math.Abs(a.Mid().Y-b.Mid().Y) < 4*math.Max(a.H(), b.H())
 	return (side || below) && math.Abs(a.W()-b.W()) < 2
 }
+
+// Lay gives fields new rectangles, kept on their pages; title says what was done.
+func (t *Template) Lay(title string, rects map[string]geom.Rect) (Edit, error) {
+	ids := make([]string, 0, len(rects))
+	for _, f := range t.Fields {
+		if _, ok := rects[f.ID]; ok {
+			ids = append(ids, f.ID)
+		}
+	}
+	return t.change(title, ids, func(f *Field) error {
+		r := rects[f.ID]
+		r.X1, r.Y1 = math.Max(r.X1, r.X0+MinSide), math.Max(r.Y1, r.Y0+MinSide)
+		f.Rect = r.Clamp(t.Pages[f.Page-1].Rect())
+		return nil
+	})
+}
+
+// MaxCopies bounds how many copies one edit makes.
+const MaxCopies = 500
+
+// Repeat duplicates fields n times, each time dx, dy points further.
+func (t *Template) Repeat(ids []string, n int, dx, dy float64) (Edit, error) {
+	if n < 1 || n*len(ids) > MaxCopies {
+		return Edit{}, fmt.Errorf("make from 1 to %d copies at once", MaxCopies)
+	}
+	return t.copies(ids, n, func(f Field, k int) (Field, bool) {
+		f.Rect = f.Rect.Shift(dx*float64(k), dy*float64(k))
+		return f, t.Pages[f.Page-1].Rect().Covers(f.Rect, 0.5)
+	})
+}
+
+// CopyToPages places copies of fields at the same place of other pages.
+func (t *Template) CopyToPages(ids []string, pages []int) (Edit, error) {
+	if len(pages)*len(ids) > MaxCopies {
+		return Edit{}, fmt.Errorf("make up to %d copies at once", MaxCopies)
+	}
+	for _, n := range pages {
+		if n < 1 || n > len(t.Pages) {
+			return Edit{}, fmt.Errorf("there is no page %d: the document has pages 1 to %d", n, len(t.Pages))
+		}
+	}
+	return t.copies(ids, len(pages), func(f Field, k int) (Field, bool) {
+		if f.Page == pages[k-1] {
+			return f, false
+		}
+		f.Page = pages[k-1]
+		f.Rect = f.Rect.Clamp(t.Pages[f.Page-1].Rect())
+		return f, true
+	})
+}
+
+// copies makes n copies of fields, each altered; those that are not wanted are left out.
+// Copies of radio buttons on their own page stay in their group; elsewhere they begin one.
+func (t *Template) copies(ids []string, n int, alter func(f Field, k int) (Field, bool)) (Edit, error) {
+	var e Edit
+	draft := *t
+	draft.Fields = slices.Clone(t.Fields)
+	for k := 1; k <= n; k++ {
+		groups := map[string]string{}
+		for _, id := range ids {
+			f, ok := t.Field(id)
+			if !ok {
+				return Edit{}, ErrClash
+			}
+			c, wanted := alter(f.loosened(), k)
+			if !wanted {
+				continue
+			}
+			c.ID, c.Find = NewID(), nil
+			if c.Kind == Radio {
+				if c.Page == f.Page {
+					c.Export = draft.freeExport(c)
+				} else {
+					if groups[f.Name] == "" {
+						groups[f.Name] = draft.FreeName(f.Name)
+					}
+					c.Name = groups[f.Name]
+				}
+			}
+			one, err := draft.Place(c)
+			if err != nil {
+				return Edit{}, err
+			}
+			if err := draft.Apply(one); err != nil {
+				return Edit{}, err
+			}
+			e.After = append(e.After, one.After...)
+		}
+	}
+	if len(e.After) == 0 {
+		return Edit{}, ErrNothing
+	}
+	e.Title = fmt.Sprintf("made %d copies", len(e.After))
+	if len(e.After) == 1 {
+		e.Title = "made a copy, " + e.After[0].Name
+	}
+	return e, nil
+}
+
+// Paste places fields of this or another document on a page, where they were. Names that
+// are taken are counted on; the radio buttons of a group stay together.
+func (t *Template) Paste(fields []Field, page int) (Edit, error) {
+	if page < 1 || page > len(t.Pages) {
+		return Edit{}, fmt.Errorf("there is no page %d", page)
+	}
+	if len(fields) > MaxCopies {
+		return Edit{}, fmt.Errorf("paste up to %d fields at once", MaxCopies)
+	}
+	var fresh []Field
+	for _, f := range fields {
+		f = f.loosened()
+		f.ID, f.Find, f.Page = NewID(), nil, page
+		f.Rect = f.Rect.Clamp(t.Pages[page-1].Rect())
+		for slices.ContainsFunc(t.OnPage(page), func(o Field) bool { return o.Rect.IoU(f.Rect) > 0.9 }) { // not right over what it was copied from
+			was := f.Rect
+			if f.Rect = f.Rect.Shift(12, -12).Clamp(t.Pages[page-1].Rect()); f.Rect == was {
+				break
+			}
+		}
+		fresh = append(fresh, f)
+	}
+	e, err := t.Add("", fresh)
+	if err == nil {
+		e.Title = "pasted " + t.called(e.After)
+	}
+	return e, err
+}

@@ -203,7 +203,7 @@ func (t *Template) copies(ids []string, n int, alter func(f Field, k int) (Field
 			c.ID, c.Find = NewID(), nil
 			if c.Kind == Radio {
 				if c.Page == f.Page {
-					c.Export = draft.freeExport(c)
+					c.Export = draft.FreeExport(c)
 				} else {
 					if groups[f.Name] == "" {
 						groups[f.Name] = draft.FreeName(f.Name)

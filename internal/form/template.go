@@ -380,7 +380,7 @@ func (t *Template) Duplicate(ids []string, dx, dy float64) (Edit, error) {
 		f.ID, f.Find = NewID(), nil
 		f.Rect = f.Rect.Shift(dx, dy)
 		if f.Kind == Radio {
-			f.Export = draft.freeExport(f)
+			f.Export = draft.FreeExport(f)
 		}
 		one, err := draft.Place(f)
 		if err != nil {
@@ -408,8 +408,8 @@ func (f Field) loosened() Field {
 	return f
 }
 
-// freeExport is an export value that no other button of the group has.
-func (t *Template) freeExport(f Field) string {
+// FreeExport is an export value that no other button of the group has.
+func (t *Template) FreeExport(f Field) string {
 	taken := map[string]bool{"": true, "Off": true}
 	for _, g := range t.Fields {
 		if g.Kind == Radio && g.Name == f.Name {

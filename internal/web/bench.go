@@ -48,6 +48,7 @@ type benchView struct {
 	AllFinds int
 	Total    int // fields of the document, finds included
 	Task     *store.Task
+	Many     *many
 	Sweep    string // open finds in order of doubt: "id:page,id:page"
 }
 
@@ -160,6 +161,7 @@ func (s *Server) viewOf(c *echo.Context, d store.Draft, stageKey string) benchVi
 		}
 	}
 	v.Sweep = sweepOf(t)
+	v.Many = manyOf(d.Document.ID, t, strings.FieldsFunc(c.FormValue("many"), func(r rune) bool { return r == ',' }))
 	v.Beads = beads(arrange.Beads(ids, heights))
 	return v
 }
@@ -297,7 +299,7 @@ func spine(f form.Field, r geom.Rect) string {
 // kindName is a kind of field as the note names it.
 type kindName struct{ Key, Name string }
 
-var kindNames = []kindName{{"text", "text field"}, {"lines", "text field of several lines"}, {"checkbox", "check box"}, {"radio", "radio button"}, {"choice", "dropdown"}, {"signature", "signature field"}, {"button", "button"}}
+var kindNames = []kindName{{"text", "text field"}, {"lines", "text field of several lines"}, {"checkbox", "check box"}, {"radio", "radio button"}, {"choice", "dropdown"}, {"combo", "dropdown with own entry"}, {"list", "list box, one"}, {"many", "list box, several"}, {"password", "password field"}, {"file", "field for a file"}, {"signature", "signature field"}, {"button", "button"}}
 
 // optionLines writes the options of a choice one a line, "label = value" where another
 // value is sent than is shown.
@@ -326,8 +328,15 @@ func optionsFrom(s string) []form.Option {
 }
 
 func kindKey(f form.Field) string {
-	if f.Kind == form.Text && f.Multiline {
+	switch {
+	case f.Kind == form.Text && f.Multiline:
 		return "lines"
+	case f.Kind == form.Text && f.Password:
+		return "password"
+	case f.Kind == form.Text && f.FilePath:
+		return "file"
+	case f.Kind == form.Choice && f.List != form.Dropdown:
+		return string(f.List)
 	}
 	return string(f.Kind)
 }
@@ -338,6 +347,9 @@ var kits = map[string][]kitItem{
 		{Kind: "text", Name: "text", Icon: "text", Title: "Text, one line"},
 		{Kind: "lines", Name: "lines", Icon: "lines", Title: "Text, several lines"},
 		{Kind: "checkbox", Name: "check box", Icon: "check", Title: "Check box"},
+		{Kind: "radio", Name: "radio", Icon: "round", Title: "Radio button; those that you place one after the other are one group"},
+		{Kind: "choice", Name: "dropdown", Icon: "steps", Title: "Dropdown"},
+		{Kind: "list", Name: "list box", Icon: "steps", Title: "List box"},
 		{Kind: "signature", Name: "signature", Icon: "wave", Title: "Signature"},
 		{Kind: "button", Name: "button", Icon: "button", Title: "Button"},
 	},

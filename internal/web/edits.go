@@ -143,17 +143,95 @@ func plan(c *echo.Context, t *form.Template, ev *evidence.Page) (form.Edit, erro
 		return t.DropBelow(scope, level)
 	case "order":
 		return t.MoveInOrder(c.FormValue("ids"), number(c.FormValue("to"), 0))
-	case "rows":
-		return t.Reorder(page, "ordered by rows", arrange.Rows(t.OnPage(page), geom.ToView(p.Width, p.Height, p.Rotate)))
+	case "rows", "columns", "structure":
+		how := c.FormValue("do")
+		title := map[string]string{"rows": "ordered by rows", "columns": "ordered by columns", "structure": "ordered as the page is built"}[how]
+		return t.Reorder(page, title, arrange.Order(t.OnPage(page), how, geom.ToView(p.Width, p.Height, p.Rotate)))
+	case "sequence":
+		return t.Reorder(page, "ordered by hand", inSequence(t.OnPage(page), ids))
+	case "line-up":
+		return lineUp(t, ids, c.FormValue("how"))
+	case "repeat":
+		a, b := toPage.Apply(geom.Point{}), toPage.Apply(geom.Point{X: real(c, "dx"), Y: real(c, "dy")})
+		return t.Repeat(ids, number(c.FormValue("n"), 1), b.X-a.X, b.Y-a.Y)
+	case "copy-to":
+		pages, err := pagesOf(c.FormValue("pages"), len(t.Pages))
+		if err != nil {
+			return form.Edit{}, err
+		}
+		return t.CopyToPages(ids, pages)
+	case "paste":
+		var fields []form.Field
+		if err := json.Unmarshal([]byte(c.FormValue("fields")), &fields); err != nil || len(fields) == 0 {
+			return form.Edit{}, errors.New("there are no copied fields: choose some and press Ctrl C first")
+		}
+		return t.Paste(fields, page)
 	case "set":
 		return set(t, ids, c.FormValue("key"), c.FormValue("value"))
 	}
 	return form.Edit{}, fmt.Errorf("%q is not something that the bench can do", c.FormValue("do"))
 }
 
+// inSequence puts the fields that were pressed first, in that order, and then the others.
+func inSequence(on []form.Field, pressed []string) []string {
+	out := slices.DeleteFunc(slices.Clone(pressed), func(id string) bool {
+		return !slices.ContainsFunc(on, func(f form.Field) bool { return f.ID == id })
+	})
+	for _, f := range on {
+		if !slices.Contains(out, f.ID) {
+			out = append(out, f.ID)
+		}
+	}
+	return out
+}
+
+func lineUp(t *form.Template, ids []string, how string) (form.Edit, error) {
+	var fields []form.Field
+	for _, id := range ids {
+		f, ok := t.Field(id)
+		if !ok {
+			return form.Edit{}, form.ErrClash
+		}
+		fields = append(fields, f)
+	}
+	if len(fields) == 0 {
+		return form.Edit{}, errors.New("choose the fields to line up first")
+	}
+	rects, err := arrange.LineUp(fields, how, t.Pages[fields[0].Page-1])
+	if err != nil {
+		return form.Edit{}, err
+	}
+	return t.Lay(fmt.Sprintf("lined up %d fields", len(fields)), rects)
+}
+
+// pagesOf reads page numbers and ranges: "2, 4-6", or "all".
+func pagesOf(s string, last int) ([]int, error) {
+	var out []int
+	if strings.EqualFold(strings.TrimSpace(s), "all") {
+		s = fmt.Sprintf("1-%d", last)
+	}
+	for part := range strings.SplitSeq(s, ",") {
+		from, to, ranged := strings.Cut(strings.TrimSpace(part), "-")
+		a, err := strconv.Atoi(strings.TrimSpace(from))
+		b := a
+		if ranged && err == nil {
+			b, err = strconv.Atoi(strings.TrimSpace(to))
+		}
+		if err != nil || a < 1 || b > last || a > b {
+			return nil, fmt.Errorf("%q is not a page of this document: write numbers from 1 to %d, such as 2, 4-6, or all", strings.TrimSpace(part), last)
+		}
+		for n := a; n <= b; n++ {
+			if !slices.Contains(out, n) {
+				out = append(out, n)
+			}
+		}
+	}
+	return out, nil
+}
+
 // Sizes in points of a field that is placed where nothing is printed.
 var plainSize = map[form.Kind][2]float64{
-	form.Text: {150, 16}, form.CheckBox: {10, 10}, form.Signature: {180, 24}, form.Button: {90, 22},
+	form.Text: {150, 16}, form.CheckBox: {10, 10}, form.Radio: {10, 10}, form.Choice: {150, 16}, form.Signature: {180, 24}, form.Button: {90, 22},
 }
 
 // place adds a field: dragged to a size, or pressed, and then it takes the shape of
@@ -164,8 +242,10 @@ func place(c *echo.Context, t *form.Template, ev *evidence.Page, toPage geom.Mat
 	case "text":
 	case "lines":
 		f.Multiline = true
-	case "checkbox", "signature", "button":
+	case "checkbox", "signature", "button", "radio", "choice":
 		f.Kind = form.Kind(k)
+	case "list":
+		f.Kind, f.List = form.Choice, form.ListBox
 	case "clear", "print", "submit":
 		f.Kind, f.Action.Do = form.Button, form.Deed(k)
 		f.Name = k
@@ -189,19 +269,37 @@ func place(c *echo.Context, t *form.Template, ev *evidence.Page, toPage geom.Mat
 			take(&f, found, true)
 		} else {
 			size := plainSize[f.Kind]
-			if f.Multiline {
+			if f.Multiline || f.List == form.ListBox {
 				size[1] = 60
 			}
 			f.Rect = geom.Rect{X0: at.X, Y0: at.Y - size[1]/2, X1: at.X + size[0], Y1: at.Y + size[1]/2}
-			if f.Kind == form.CheckBox {
+			if f.Kind == form.CheckBox || f.Kind == form.Radio {
 				f.Rect = f.Rect.Shift(-size[0]/2, 0)
 			}
 		}
 	}
-	f.Name = cmp.Or(f.Name, map[form.Kind]string{form.CheckBox: "check", form.Signature: "signature", form.Button: "button"}[f.Kind], "text")
+	if f.Kind == form.Radio {
+		return placeRadio(t, f, c.FormValue("group"))
+	}
+	f.Name = cmp.Or(f.Name, map[form.Kind]string{form.CheckBox: "check", form.Choice: "choice", form.Signature: "signature", form.Button: "button"}[f.Kind], "text")
 	if f.Kind == form.Button {
 		f.Caption = cmp.Or(f.Caption, "Button")
 	}
+	return t.Place(f)
+}
+
+// placeRadio adds a radio button to the group that is being placed, or begins one. Its
+// label is its answer.
+func placeRadio(t *form.Template, f form.Field, group string) (form.Edit, error) {
+	f.Export = cmp.Or(f.Name, "1")
+	for _, o := range t.Fields {
+		if o.Kind == form.Radio && o.Name == group {
+			f.Name, f.Tooltip = group, cmp.Or(o.Tooltip, f.Tooltip)
+			f.Export = t.FreeExport(f)
+			return t.Place(f)
+		}
+	}
+	f.Name = t.FreeName("choice")
 	return t.Place(f)
 }
 
@@ -261,7 +359,11 @@ func set(t *form.Template, ids []string, key, value string) (form.Edit, error) {
 			return nil
 		})
 	case "options":
-		return t.Set("changed the list of "+who, ids, func(f *form.Field) error { f.Options = optionsFrom(value); return nil })
+		return t.Set("changed the list of "+who, ids, func(f *form.Field) error {
+			f.Options = optionsFrom(value)
+			f.SortOptions(alphabet())
+			return nil
+		})
 	case "export":
 		return t.Set("changed the value of "+who, ids, func(f *form.Field) error { f.Export = value; return nil })
 	case "format", "pattern", "decimals", "style", "message":
@@ -280,8 +382,18 @@ func set(t *form.Template, ids []string, key, value string) (form.Edit, error) {
 		})
 	case "url":
 		return t.Set("changed where "+who+" sends", ids, func(f *form.Field) error { f.Action.URL = value; return nil })
+	case "left", "top", "width", "height":
+		return setPlace(t, ids, who, key, value)
 	case "kind":
 		return t.Set("changed the kind of "+who, ids, func(f *form.Field) error { return changeKind(f, value) })
+	}
+	if p, ok := propertyOf(key); ok {
+		return t.Set("changed "+p.Title+" "+who, ids, func(f *form.Field) error {
+			if !slices.Contains(p.Kinds, f.Kind) {
+				return nil // of several fields, those that have it
+			}
+			return p.Set(f, value)
+		})
 	}
 	return form.Edit{}, fmt.Errorf("%q cannot be set", key)
 }
@@ -322,12 +434,16 @@ func setFormat(t *form.Template, ids []string, who, key, value string) (form.Edi
 // changeKind turns a field into another kind, and drops what the new one cannot have.
 func changeKind(f *form.Field, to string) error {
 	switch to {
-	case "text", "lines":
+	case "text", "lines", "password", "file":
 		f.Kind, f.Multiline = form.Text, to == "lines"
-		if f.Multiline {
+		if to != "text" {
 			f.Comb = 0
 		}
-	case "checkbox", "signature", "button", "radio", "choice":
+		f.Password, f.FilePath = to == "password", to == "file"
+	case "choice", "combo", "list", "many":
+		f.Kind, f.List = form.Choice, map[string]form.ListStyle{"combo": form.ComboBox, "list": form.ListBox, "many": form.ManyList}[to]
+		f.Multiline, f.Comb, f.MaxLen, f.Format = false, 0, 0, form.Format{}
+	case "checkbox", "signature", "button", "radio":
 		f.Kind = form.Kind(to)
 		f.Multiline, f.Comb, f.MaxLen, f.Format = false, 0, 0, form.Format{}
 	default:
@@ -339,11 +455,18 @@ func changeKind(f *form.Field, to string) error {
 		f.Caption, f.Action = "", form.Action{}
 	}
 	if f.Kind != form.Choice {
-		f.Options = nil
+		f.Options, f.List, f.Sort, f.BlankFirst = nil, form.Dropdown, false, false
+	}
+	if f.Kind != form.Text {
+		f.Password, f.FilePath, f.NoScroll = false, false, false
+	}
+	if f.Kind != form.Text && f.Kind != form.Choice {
+		f.NoSpell, f.Hint = false, ""
 	}
 	if f.Kind != form.CheckBox && f.Kind != form.Radio {
-		f.Export = ""
+		f.Export, f.Mark = "", ""
 	}
+	f.Unison = f.Unison && f.Kind == form.Radio
 	return nil
 }
 

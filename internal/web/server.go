@@ -13,7 +13,9 @@ import (
 	"io"
 	"io/fs"
 	"log/slog"
+	"math"
 	"net/http"
+	"strconv"
 	"strings"
 	"time"
 
@@ -166,6 +168,8 @@ func (s *Server) routes(o Options) {
 	in.GET("/editions/:id/:name", s.edition)
 	in.GET("/documents/:id/:stage", s.bench)
 	in.GET("/documents/:id/notes/:field", s.note)
+	in.GET("/documents/:id/chosen", s.manyNote)
+	in.GET("/documents/:id/copied", s.copied)
 	in.POST("/documents/:id/edits", s.edit)
 	in.POST("/documents/:id/find", s.find)
 	in.POST("/documents/:id/undo", s.undo)
@@ -322,6 +326,7 @@ var functions = template.FuncMap{
 	"running":     func(i store.Intake) intakeView { return intakeView{Intake: i} },
 	"first":       func(name string) string { return strings.SplitN(name, " ", 2)[0] },
 	"join":        strings.Join,
+	"pt":          func(v float64) string { return strconv.FormatFloat(math.Round(v*10)/10, 'f', -1, 64) },
 	"half":        func(v float64) float64 { return v / 2 },
 	"mid":         func(v float64) float64 { return v/2 + 3 },
 	"patterns": func() []string {

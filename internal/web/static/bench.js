@@ -10,6 +10,9 @@ let chosen = new Set();
 let open = "";         // the field whose note is open
 let armed = { kind: "", keep: false };
 let drag = null;
+let unfolded = new Set(); // headings in notes that are unfolded
+let sequence = null;   // fields pressed in order so far
+let group = "";        // the radio group that is being placed
 let busy = Promise.resolve();
 
 const bench = () => $("bench").dataset;
@@ -22,7 +25,7 @@ const fields = () => [...document.querySelectorAll("#overlay .f")];
 
 function context(extra) {
   const b = bench();
-  return { base: b.rev, page: b.page, zoom: b.zoom, stage: b.stage, open, ...extra };
+  return { base: b.rev, page: b.page, zoom: b.zoom, stage: b.stage, open, many: chosen.size > 1 ? [...chosen].join(",") : "", ...extra };
 }
 
 // post sends one change after the other, so that each sees what the last one did.
@@ -38,7 +41,7 @@ const edit = (todo, values = {}) => post("edits", { do: todo, ids: [...chosen].j
 function refresh(values = {}) {
   const b = bench();
   const c = context(values);
-  return window.htmx.ajax("GET", `/documents/${b.doc}/${b.stage}?page=${c.page}&zoom=${c.zoom}&open=${encodeURIComponent(c.open)}`, { target: "#bench", swap: "morph:outerHTML", source: $("bench") });
+  return window.htmx.ajax("GET", `/documents/${b.doc}/${b.stage}?page=${c.page}&zoom=${c.zoom}&open=${encodeURIComponent(c.open)}&many=${c.many}`, { target: "#bench", swap: "morph:outerHTML", source: $("bench") });
 }
 
 async function zoomTo(z) {
@@ -59,8 +62,23 @@ function choose(ids, { note = true, scroll = false } = {}) {
   chosen = new Set(ids);
   const one = chosen.size === 1 ? [...chosen][0] : "";
   if (note && one !== open) openNote(one);
+  manyNote();
   show();
   if (scroll && one) fieldOf(one)?.scrollIntoView({ block: "nearest", behavior: "auto" });
+}
+
+// manyNote asks for the note of several chosen fields, or takes it away.
+let asked = "";
+async function manyNote() {
+  const ids = chosen.size > 1 ? [...chosen].join(",") : "";
+  const there = $("n-many");
+  if (there && there.dataset.id !== ids) there.remove();
+  if (!ids || ids === asked || ($("n-many") && $("n-many").dataset.id === ids)) return;
+  asked = ids;
+  await window.htmx.ajax("GET", `/documents/${bench().doc}/chosen?ids=${ids}`, { target: "#notes", swap: "afterbegin", source: $("bench") });
+  asked = "";
+  if (chosen.size < 2 || [...chosen].join(",") !== ids) { $("n-many")?.remove(); manyNote(); }
+  show();
 }
 
 async function openNote(id) {
@@ -87,6 +105,8 @@ function show() {
     b.classList.toggle("kept", b.dataset.kind === armed.kind && armed.keep);
   }
   for (const b of document.querySelectorAll("#kit [data-format]")) b.disabled = chosen.size === 0;
+  for (const d of document.querySelectorAll(".note details.more")) d.open = unfolded.has(d.dataset.more);
+  $("sequence")?.setAttribute("aria-pressed", sequence !== null);
   $("paper")?.classList.toggle("placing", armed.kind !== "");
   grips();
   layNotes();
@@ -199,6 +219,14 @@ function down(e) {
   const g = e.target.closest(".f");
   e.preventDefault();
   $("paper").focus({ preventScroll: true });
+  if (sequence && g) {
+    if (!sequence.includes(g.dataset.id)) sequence.push(g.dataset.id);
+    choose([g.dataset.id], { note: false });
+    for (const [i, id] of sequence.entries()) { const t = $("bead-" + id)?.querySelector("text"); if (t) t.textContent = i + 1; }
+    say(`${sequence.length} of ${fields().length} pressed. Enter keeps this order, Escape leaves it.`);
+    if (sequence.length === fields().length) endSequence(true);
+    return;
+  }
   if (armed.kind) {
     drag = { what: "place", from: p, to: p };
   } else if (grip) {
@@ -271,7 +299,7 @@ function place(d, far) {
   if (!armed.keep) armed = { kind: "", keep: false };
   const b = box(d.from, d.to);
   if (kind === "area") { if (far) post("find", { scope: "area", ...corners(b) }); return; }
-  post("edits", { do: "place", kind, ...(far && b.w >= LEAST && b.h >= LEAST ? corners(b) : { x0: d.from.x.toFixed(2), y0: d.from.y.toFixed(2) }) });
+  post("edits", { do: "place", kind, group: kind === "radio" ? group : "", ...(far && b.w >= LEAST && b.h >= LEAST ? corners(b) : { x0: d.from.x.toFixed(2), y0: d.from.y.toFixed(2) }) });
 }
 
 function resized(r, grip, dx, dy) {
@@ -416,6 +444,10 @@ function key(e) {
   if (mod && k.toLowerCase() === "z") { done(); post(e.shiftKey ? "redo" : "undo", {}); return; }
   if (mod && k.toLowerCase() === "y") { done(); post("redo", {}); return; }
   if (mod && k.toLowerCase() === "a") { done(); choose(fields().map((g) => g.dataset.id)); return; }
+  if (mod && k.toLowerCase() === "c" && chosen.size && !String(getSelection())) { done(); copy(); return; }
+  if (mod && k.toLowerCase() === "v") { done(); paste(); return; }
+  if (mod && k.toLowerCase() === "l") { done(); likeThis(); return; }
+  if (sequence && (k === "Enter" || k === "Escape")) { done(); endSequence(k === "Enter"); return; }
   if (mod && k.toLowerCase() === "d") { done(); if (chosen.size) edit("duplicate"); return; }
   if (mod) return;
   const steps = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
@@ -455,9 +487,38 @@ function key(e) {
   if (n >= 1 && n <= kinds.length) { done(); arm(kinds[n - 1].dataset.kind); }
 }
 
+// endSequence keeps the order in which fields were pressed, or forgets it.
+function endSequence(keep) {
+  const ids = (sequence || []).join(",");
+  sequence = null;
+  show();
+  if (keep && ids) edit("sequence", { ids });
+  else refresh();
+}
+
+// likeThis chooses all fields of the page of the kind and about the size of the chosen one.
+function likeThis() {
+  const g = chosen.size && fieldOf([...chosen][0]);
+  if (!g) return;
+  const kind = [...g.classList].find((c) => c.startsWith("k-")), r = rectOf(g);
+  choose(fields().filter((f) => f.classList.contains(kind) && Math.abs(rectOf(f).w - r.w) <= 0.1 * r.w + 1 && Math.abs(rectOf(f).h - r.h) <= 0.1 * r.h + 1).map((f) => f.dataset.id));
+}
+
+// Copied fields wait in the browser, so that they can be pasted into another document.
+async function copy() {
+  const res = await fetch(`/documents/${bench().doc}/copied?ids=${[...chosen].join(",")}`);
+  if (!res.ok) { say("The fields could not be copied: load the page again.", true); return; }
+  const text = await res.text();
+  localStorage.setItem("copied", text);
+  say(`Copied ${JSON.parse(text).length === 1 ? "1 field" : JSON.parse(text).length + " fields"}. Ctrl V pastes, here or in another document.`);
+}
+
+const paste = () => post("edits", { do: "paste", fields: localStorage.getItem("copied") || "" });
+
 // arm takes a kind from the kit for one field; taken twice it stays, and a third
 // time it is put down.
 function arm(kind) {
+  if (armed.kind !== kind && kind !== "radio") group = ""; // another kind ends a radio group
   if (armed.kind !== kind) armed = { kind, keep: false };
   else if (!armed.keep) armed.keep = true;
   else armed = { kind: "", keep: false };
@@ -481,7 +542,18 @@ function click(e) {
     post("edits", { do: b.dataset.do, ids, scope: b.dataset.scope || "" });
     return;
   }
+  if (b.dataset.lineup) { edit("line-up", { how: b.dataset.lineup }); return; }
+  if (b.dataset.copies) {
+    const box = b.closest("details"), v = (id) => box.querySelector("#" + id).value;
+    if (b.dataset.copies === "pages") edit("copy-to", { pages: v("copies-pages") });
+    else edit("repeat", { n: v("copies-n"), dx: v("copies-dx"), dy: v("copies-dy") });
+    return;
+  }
   switch (b.id) {
+    case "sequence":
+      if (sequence) endSequence(true);
+      else { sequence = []; choose([]); say("Press the fields in the order that they should have. Enter keeps the order, Escape leaves it."); show(); }
+      break;
     case "zoom-in": zoomTo(bench().in); break;
     case "zoom-out": zoomTo(bench().out); break;
     case "help": $("keys").showModal(); break;
@@ -492,6 +564,7 @@ function click(e) {
 function change(e) {
   const el = e.target;
   const note = el.closest?.(".note");
+  if (note && el.dataset.for) { const to = $(el.dataset.for); to.value = el.value; post("edits", { do: "set", ids: note.dataset.id, key: to.dataset.key, value: el.value }); return; }
   if (!note || !el.dataset.key) return;
   // The tab order of the keyboard decides where the focus is after the answer.
   post("edits", { do: "set", ids: note.dataset.id, key: el.dataset.key, value: el.value });
@@ -506,6 +579,12 @@ export function startBench(tell) {
   document.addEventListener("keydown", key);
   document.addEventListener("click", click);
   document.addEventListener("change", change);
+  document.addEventListener("toggle", (e) => {
+    const d = e.target.closest?.("details.more");
+    if (!d || !d.isConnected) return;
+    unfolded[d.open ? "add" : "delete"](d.dataset.more);
+    layNotes();
+  }, true);
   document.addEventListener("focusin", (e) => {
     const g = e.target.closest?.("#overlay .f");
     if (g && !drag && g.matches(":focus-visible") && !(chosen.size === 1 && chosen.has(g.dataset.id))) choose([g.dataset.id]);
@@ -532,6 +611,8 @@ export function startBench(tell) {
     const ids = e.detail.ids;
     chosen = new Set(ids);
     open = ids.length === 1 ? ids[0] : "";
+    if (open && fieldOf(open)?.classList.contains("k-radio")) group = fieldOf(open).dataset.name;
+    manyNote();
     show();
     if (open) fieldOf(open)?.scrollIntoView({ block: "nearest" });
   });

@@ -3,12 +3,12 @@ package web
 import (
 	"errors"
 	"fmt"
-	"math"
 	"net/http"
 	"regexp"
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 
 	"github.com/labstack/echo/v5"
 
@@ -118,7 +118,7 @@ func length(s string) (float64, error) {
 }
 
 var propertyGroups = []propertyGroup{
-	{"answer", "its answer", []property{
+	{"answer", "the answer", []property{
 		words("default", "It starts with", "", "what comes first in", textual, nil, func(f *form.Field) *string { return &f.Default }),
 		words("hint", "While it is empty it says", "", "the hint of", textual, nil, func(f *form.Field) *string { return &f.Hint }),
 		{
@@ -138,7 +138,7 @@ var propertyGroups = []propertyGroup{
 		flag("filepath", "The answer is", "", "what is sent from", []form.Kind{form.Text}, yesNo("a file, which is sent", "text"), func(f *form.Field) *bool { return &f.FilePath }),
 		flag("noexport", "With the form it is", "", "what is sent from", answering, yesNo("not sent", "sent"), func(f *form.Field) *bool { return &f.NoExport }),
 	}},
-	{"list", "its list", []property{
+	{"list", "the list", []property{
 		words("list", "It is", "", "the list of", []form.Kind{form.Choice}, [][2]string{{"", "a dropdown"}, {"combo", "a dropdown with an entry of one's own"}, {"list", "a list box, for one"}, {"many", "a list box, for several"}}, func(f *form.Field) *form.ListStyle { return &f.List }),
 		flag("blankfirst", "First comes", "", "the list of", []form.Kind{form.Choice}, yesNo("a blank", "the first option"), func(f *form.Field) *bool { return &f.BlankFirst }),
 		{
@@ -147,7 +147,7 @@ var propertyGroups = []propertyGroup{
 			Set: func(f *form.Field, v string) error { f.Sort = v == "yes"; f.SortOptions(alphabet()); return nil },
 		},
 	}},
-	{"mark", "its mark", []property{
+	{"mark", "the mark", []property{
 		words("mark", "Ticked, it shows", "", "the mark of", tickable, [][2]string{{"", "the usual mark"}, {"check", "a check mark"}, {"circle", "a disc"}, {"cross", "a cross"}, {"diamond", "a diamond"}, {"square", "a square"}, {"star", "a star"}}, func(f *form.Field) *string { return &f.Mark }),
 		flag("unison", "Buttons that send the same", "", "the unison of", []form.Kind{form.Radio}, yesNo("go together", "go one by one"), func(f *form.Field) *bool { return &f.Unison }),
 	}},
@@ -219,6 +219,7 @@ type saying struct {
 	ID    string // of the blank
 	Value string
 	Mixed bool
+	Stop  string // what ends it: a full stop, or a comma where the next goes on
 }
 
 // sayingsOf gives what can be said of fields beyond the first sentences of a note: what
@@ -240,6 +241,14 @@ func sayingsOf(owner string, fields []form.Field) []sayGroup {
 			}
 			s.Say = append(s.Say, v)
 		}
+		for i := range s.Say {
+			s.Say[i].Stop = "."
+			if i+1 < len(s.Say) {
+				if next := []rune(s.Say[i+1].Before + "x"); unicode.IsLower(next[0]) {
+					s.Say[i].Stop = ","
+				}
+			}
+		}
 		if len(s.Say) > 0 {
 			out = append(out, s)
 		}
@@ -249,12 +258,6 @@ func sayingsOf(owner string, fields []form.Field) []sayGroup {
 
 // Sayings are the further sentences of a note.
 func (b benchField) Sayings() []sayGroup { return sayingsOf(b.ID, []form.Field{b.Field}) }
-
-// Inches are not asked for: Millimetres says where the field lies, in words.
-func (b benchField) Millimetres() string {
-	mm := func(v float64) string { return strconv.FormatFloat(math.Round(v*254/72)/10, 'f', -1, 64) }
-	return fmt.Sprintf("%s mm from the left, %s mm from the top, %s by %s mm", mm(b.X), mm(b.Y), mm(b.W), mm(b.H))
-}
 
 // many is the note of several chosen fields.
 type many struct {
@@ -299,6 +302,7 @@ func manyOf(doc int64, t form.Template, ids []string) *many {
 	}
 	m.Required = both("required", "They", "be filled in", yesNo("must", "may"), func(f form.Field) bool { return f.Required })
 	m.ReadOnly = both("readonly", "and", "be changed", yesNo("cannot", "can"), func(f form.Field) bool { return f.ReadOnly })
+	m.Required.Stop, m.ReadOnly.Stop = ",", "."
 	return m
 }
 

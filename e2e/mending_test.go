@@ -212,3 +212,38 @@ func TestTabOrderIsPutRightByOnePressOrByPressingFields(t *testing.T) {
 	o.must(o.Key(browser.Enter))
 	o.eventually(func(d store.Draft) bool { return order() == "hacegbdf" }, "those pressed come first")
 }
+
+func TestOneAnswerAtTwoPlacesTakesTwoActions(t *testing.T) {
+	o := openOffice(t)
+	o.signIn()
+	o.bench("/documents/1/fit?zoom=50")
+	o.must(o.Click("#kit [data-kind=text]"))
+	o.pressPage(300, 700)
+	o.eventually(func(d store.Draft) bool { return len(d.Template.Fields) == 1 }, "placed")
+	id := o.draft().Template.Fields[0].ID
+	o.must(o.Wait("document.querySelector('#n-" + id + " [data-again]')"))
+	o.must(o.Click("#n-" + id + " [data-again]")) // 1
+	o.pressPage(300, 740)                         // 2
+	o.eventually(func(d store.Draft) bool { return len(d.Template.Fields) == 2 && len(d.Template.Places(id)) == 2 }, "at two places")
+	o.must(o.Wait("document.querySelector('.note.open [data-do=unlink]')"))
+	o.look("linked")
+	o.must(o.Click(".note.open [data-do=unlink]")) // one press
+	o.eventually(func(d store.Draft) bool { return len(d.Template.Places(id)) == 1 }, "unlinked")
+
+	// a name that is taken asks
+	d := o.draft()
+	second := d.Template.Fields[1]
+	first := d.Template.Fields[0]
+	o.must(o.Wait("document.getElementById('b-" + second.ID + "-name') || document.getElementById('b-" + first.ID + "-name')"))
+	var open string
+	o.must(o.Eval("document.querySelector('.note.open').dataset.id", &open))
+	other := first.Name
+	if open == first.ID {
+		other = second.Name
+	}
+	o.must(o.Eval("(() => { const e = document.getElementById('b-"+open+"-name'); e.value = '"+other+"'; e.dispatchEvent(new Event('change', {bubbles: true})) })()", nil))
+	o.must(o.Wait("document.querySelector('#say [data-taken=link]')"))
+	o.look("taken")
+	o.must(o.Click("#say [data-taken=link]"))
+	o.eventually(func(d store.Draft) bool { return len(d.Template.Places(open)) == 2 }, "linked on purpose")
+}

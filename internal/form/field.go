@@ -140,6 +140,9 @@ type Field struct {
 	MaxLen    int  `json:"maxlen,omitempty"` // signs; 0 is no limit
 	Comb      int  `json:"comb,omitempty"`   // printed cells; 0 is not a comb
 
+	// Linked tells that other rows of the same name are further places of this field: what
+	// is typed at one shows at all.
+	Linked   bool `json:"linked,omitempty"`
 	Locked   bool `json:"locked,omitempty"`   // cannot be moved or removed in an editor
 	NoExport bool `json:"noexport,omitempty"` // its answer is not sent
 	NoScroll bool `json:"noscroll,omitempty"` // takes no more than it shows
@@ -219,7 +222,7 @@ func (f Field) Equal(g Field) bool {
 		f.Tooltip == g.Tooltip && f.Label == g.Label && f.Order == g.Order && f.Required == g.Required &&
 		f.ReadOnly == g.ReadOnly && f.Multiline == g.Multiline && f.MaxLen == g.MaxLen && f.Comb == g.Comb &&
 		f.Default == g.Default && f.Export == g.Export && f.Format == g.Format && f.Caption == g.Caption && f.Action == g.Action &&
-		f.Locked == g.Locked && f.NoExport == g.NoExport && f.NoScroll == g.NoScroll && f.NoSpell == g.NoSpell && f.Password == g.Password &&
+		f.Linked == g.Linked && f.Locked == g.Locked && f.NoExport == g.NoExport && f.NoScroll == g.NoScroll && f.NoSpell == g.NoSpell && f.Password == g.Password &&
 		f.FilePath == g.FilePath && f.Show == g.Show && f.Hint == g.Hint && f.List == g.List && f.Sort == g.Sort && f.BlankFirst == g.BlankFirst &&
 		f.Mark == g.Mark && f.Unison == g.Unison && f.Look == g.Look
 }

@@ -151,13 +151,13 @@ func (t *Template) Apply(e Edit) error {
 	return nil
 }
 
-// mayShare tells whether two rows may have one name: radio buttons of a group, and
-// the places of one field that came with the document.
+// mayShare tells whether two rows may have one name: radio buttons of a group, the
+// places of one field, and those of a field that came with the document.
 func mayShare(a, b Field) bool {
 	if a.Kind != b.Kind {
 		return false
 	}
-	return a.Kind == Radio || a.Origin != nil && b.Origin != nil && a.Origin.Shared && b.Origin.Shared
+	return a.Kind == Radio || a.Linked && b.Linked || a.Origin != nil && b.Origin != nil && a.Origin.Shared && b.Origin.Shared
 }
 
 // FreeName is name itself, or the first of name_2, name_3 ... that no field has.
@@ -328,7 +328,7 @@ func (t *Template) remove(verb string, ids []string) (Edit, error) {
 		return Edit{}, ErrNothing
 	}
 	e.Title = verb + " " + t.called(e.Before)
-	return e, nil
+	return t.leaveAlone(e), nil
 }
 
 // called is the name of the one field, or how many there are.
@@ -401,6 +401,7 @@ func (t *Template) Duplicate(ids []string, dx, dy float64) (Edit, error) {
 // loosened is a copy of f that is tied to no field of the file: it is written anew.
 func (f Field) loosened() Field {
 	f = f.clone()
+	f.Linked = false
 	if f.Origin != nil {
 		f.Origin = nil
 		f.Name = strings.ReplaceAll(f.Name, ".", "_")
@@ -417,6 +418,14 @@ func (t *Template) FreeExport(f Field) string {
 		}
 	}
 	return FreeName(cmp.Or(f.Export, "1"), taken)
+}
+
+// TakenError tells that a name belongs to another field already. Free is the next one
+// that does not.
+type TakenError struct{ ID, Name, Free string }
+
+func (e *TakenError) Error() string {
+	return fmt.Sprintf("another field is already called %s: choose another name, or %s", e.Name, e.Free)
 }
 
 // Rename gives a field a new name, which no other field may have.
@@ -441,7 +450,7 @@ func (t *Template) Rename(id, name string) (Edit, error) {
 	ids := t.places([]string{id})
 	for _, f := range t.Fields {
 		if f.Name == name && !slices.Contains(ids, f.ID) {
-			return Edit{}, fmt.Errorf("another field is already called %s: choose another name, or %s", name, t.FreeName(name))
+			return Edit{}, &TakenError{ID: id, Name: name, Free: t.FreeName(name)}
 		}
 	}
 	return t.change("renamed "+name, ids, func(f *Field) error {
@@ -457,11 +466,11 @@ func (t *Template) places(ids []string) []string {
 	out := slices.Clone(ids)
 	for _, id := range ids {
 		f, ok := t.Field(id)
-		if !ok || f.Origin == nil || !f.Origin.Shared {
+		if !ok || !f.Linked && (f.Origin == nil || !f.Origin.Shared) {
 			continue
 		}
 		for _, g := range t.Fields {
-			if g.Name == f.Name && g.Origin != nil && !slices.Contains(out, g.ID) {
+			if g.Name == f.Name && (g.Linked || g.Origin != nil) && !slices.Contains(out, g.ID) {
 				out = append(out, g.ID)
 			}
 		}

@@ -318,11 +318,11 @@ func (b *builder) field(x form.Field) error {
 	frame(x.Look, d, mk)
 	own := d // where the entries of the field itself go
 	var g *group
-	if x.Kind == form.Radio {
+	if x.Kind == form.Radio || x.Linked { // several widgets of one field (ISO 32000-2, 12.7.4.1)
 		g = b.groups[x.Name]
 		if g == nil {
 			var err error
-			if g, err = b.groupFor(x.Name); err != nil {
+			if g, err = b.groupFor(x.Name, x.Kind == form.Radio); err != nil {
 				return err
 			}
 			b.groups[x.Name] = g
@@ -366,9 +366,13 @@ func (b *builder) field(x form.Field) error {
 	return nil
 }
 
-// groupFor finds the radio button field of a name in the file, or begins one.
-func (b *builder) groupFor(name string) (*group, error) {
+// groupFor finds the radio button field of a name in the file, or begins a field with
+// several widgets.
+func (b *builder) groupFor(name string, radio bool) (*group, error) {
 	for _, o := range b.fields {
+		if !radio {
+			break
+		}
 		ref, ok := o.(types.IndirectRef)
 		d := b.dict(o)
 		if ok && b.text(entry(d, "T")) == name && b.name(entry(d, "FT")) == "Btn" && b.integer(entry(d, "Ff"))&FlagRadio != 0 && d.HasEntry("Kids") {
@@ -460,14 +464,14 @@ func (b *builder) kind(x form.Field, d, own, mk types.Dict, r geom.Rect, l looks
 		d["Q"] = types.Integer(l.align)
 	}
 	if x.Default != "" {
-		d["V"], d["DV"] = str(x.Default), str(x.Default)
+		own["V"], own["DV"] = str(x.Default), str(x.Default)
 	}
 	if x.Kind == form.Choice {
-		d["Opt"] = optionArray(listed(x))
+		own["Opt"] = optionArray(listed(x))
 		return nil
 	}
 	if n := cmp.Or(x.Comb, x.MaxLen); n > 0 { // a comb needs MaxLen (ISO 32000-2, table 231, bit 25)
-		d["MaxLen"] = types.Integer(n)
+		own["MaxLen"] = types.Integer(n)
 	}
 	return nil
 }

@@ -128,3 +128,34 @@ func TestALookIsMendedInAFieldThatCameWithTheFile(t *testing.T) {
 	}
 	assert.Equal(t, color.RGBA{0xff, 0xee, 0, 255}, shownByPoppler(t, out)(30, 550))
 }
+
+func TestAnAnswerTypedOnceShowsAtBothPlaces(t *testing.T) {
+	tpl := &form.Template{Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}, Fields: []form.Field{
+		{ID: "a", Page: 1, Order: 1, Kind: form.Text, Name: "vessel", Tooltip: "Vessel", MaxLen: 20, Rect: geom.R(20, 540, 180, 560)},
+		{ID: "c", Page: 1, Order: 3, Kind: form.CheckBox, Name: "agree", Tooltip: "Agree", Export: "on", Rect: geom.R(20, 400, 30, 410)},
+	}}
+	for _, id := range []string{"a", "c"} {
+		f, _ := tpl.Field(id)
+		e, err := tpl.PlaceAgain(id, 1, f.Rect.Shift(0, -200))
+		require.NoError(t, err)
+		require.NoError(t, tpl.Apply(e))
+	}
+	src := plain("")
+	out, err := pdf.Build(src, tpl)
+	require.NoError(t, err)
+	sound(t, out)
+	require.NoError(t, pdf.Prove(src, out, tpl))
+	filled, err := pdf.Fill(out, map[string]any{"vessel": "Gannet", "agree": true})
+	require.NoError(t, err)
+	assert.Equal(t, 2, strings.Count(tool(t, filled, "pdftotext", "IN", "-"), "Gannet"), "shown at both places by poppler")
+	ws, err := pdf.Widgets(filled)
+	require.NoError(t, err)
+	require.Len(t, ws, 4)
+	for _, w := range ws {
+		if w.Name == "agree" {
+			assert.True(t, w.Checked)
+		} else {
+			assert.Equal(t, 20, w.MaxLen)
+		}
+	}
+}

@@ -74,6 +74,25 @@ type benchField struct {
 	Spine      template.HTMLAttr // path of the kind's mark
 	Sense      string            // "sure", "likely", "doubtful"
 	Stage      string
+	Places     []form.Field // of an open note: all places of the field, when there are several
+	SameAs     []string     // of an open note: the names of fields that it could share its answer with
+}
+
+// links fills in what an open note says of other places.
+func (b *benchField) links(t form.Template) {
+	if b.Origin != nil || b.Kind != form.Text && b.Kind != form.CheckBox && b.Kind != form.Choice {
+		return
+	}
+	if b.Linked {
+		b.Places = t.Places(b.ID)
+		return
+	}
+	for _, f := range t.Fields {
+		if f.Kind == b.Kind && f.ID != b.ID && f.Origin == nil && !slices.Contains(b.SameAs, f.Name) {
+			b.SameAs = append(b.SameAs, f.Name)
+		}
+	}
+	slices.Sort(b.SameAs)
 }
 
 type kitItem struct {
@@ -151,6 +170,9 @@ func (s *Server) viewOf(c *echo.Context, d store.Draft, stageKey string) benchVi
 		bf.place()
 		bf.Spine = template.HTMLAttr(`d="` + spine(f, r) + `"`)
 		bf.Doc, bf.Stage, bf.Open = d.Document.ID, stageKey, f.ID == open
+		if bf.Open {
+			bf.links(t)
+		}
 		v.Fields = append(v.Fields, bf)
 		ids, heights = append(ids, f.ID), append(heights, r.Mid().Y*px)
 		if bf.IsOpen {
@@ -232,6 +254,9 @@ func describeField(f form.Field) benchField {
 		says = append(says, "must be filled")
 	case f.ReadOnly:
 		says = append(says, "cannot be changed")
+	}
+	if f.Linked {
+		says = append(says, "at several places")
 	}
 	switch {
 	case f.Format.Kind == form.Date:
@@ -383,6 +408,9 @@ func (s *Server) note(c *echo.Context) error {
 	b.X, b.Y, b.W, b.H = geom.Round(r.X0), geom.Round(r.Y0), geom.Round(r.W()), geom.Round(r.H())
 	b.place()
 	b.Doc, b.Stage, b.Open = id, c.FormValue("stage"), c.FormValue("closed") == ""
+	if b.Open {
+		b.links(d.Template)
+	}
 	return s.render(c, http.StatusOK, "bench", "note", b)
 }
 

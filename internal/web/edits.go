@@ -29,7 +29,7 @@ func (s *Server) edit(c *echo.Context) error {
 	}
 	ctx := c.Request().Context()
 	var ev *evidence.Page
-	if do := c.FormValue("do"); do == "place" || do == "extend" {
+	if do := c.FormValue("do"); do == "place" || do == "extend" || do == "again" {
 		doc, err := s.store.Document(ctx, id)
 		if err != nil {
 			return err
@@ -52,6 +52,14 @@ func (s *Server) edit(c *echo.Context) error {
 	})
 	if errors.Is(err, form.ErrNothing) {
 		return s.benchAgain(c, id, nil)
+	}
+	var taken *form.TakenError
+	if errors.As(err, &taken) { // the bench asks: link, or the free name
+		b, err := json.Marshal(map[string]any{"zm:taken": map[string]string{"id": taken.ID, "name": taken.Name, "free": taken.Free}})
+		if err != nil {
+			return err
+		}
+		c.Response().Header().Set("HX-Trigger", string(b))
 	}
 	if err != nil {
 		return refuse(err)
@@ -149,6 +157,22 @@ func plan(c *echo.Context, t *form.Template, ev *evidence.Page) (form.Edit, erro
 		return t.Reorder(page, title, arrange.Order(t.OnPage(page), how, geom.ToView(p.Width, p.Height, p.Rotate)))
 	case "sequence":
 		return t.Reorder(page, "ordered by hand", inSequence(t.OnPage(page), ids))
+	case "again":
+		f, ok := t.Field(c.FormValue("ids"))
+		if !ok {
+			return form.Edit{}, form.ErrClash
+		}
+		return again(c, t, f, ev, toPage)
+	case "link":
+		to := c.FormValue("to")
+		for _, f := range t.Fields {
+			if f.Name == to {
+				return t.Link(c.FormValue("ids"), f.ID)
+			}
+		}
+		return form.Edit{}, fmt.Errorf("there is no field called %q", to)
+	case "unlink":
+		return t.Unlink(c.FormValue("ids"))
 	case "line-up":
 		return lineUp(t, ids, c.FormValue("how"))
 	case "repeat":
@@ -286,6 +310,20 @@ func place(c *echo.Context, t *form.Template, ev *evidence.Page, toPage geom.Mat
 		f.Caption = cmp.Or(f.Caption, "Button")
 	}
 	return t.Place(f)
+}
+
+// again adds a further place of a field: in the cell under the pointer, or as large as the
+// first.
+func again(c *echo.Context, t *form.Template, f form.Field, ev *evidence.Page, toPage geom.Matrix) (form.Edit, error) {
+	page := number(c.FormValue("page"), 1)
+	if c.FormValue("x1") != "" {
+		return t.PlaceAgain(f.ID, page, geom.R(real(c, "x0"), real(c, "y0"), real(c, "x1"), real(c, "y1")).Apply(toPage))
+	}
+	at := toPage.Apply(geom.Point{X: real(c, "x0"), Y: real(c, "y0")})
+	if found, ok := detect.At(ev, at, f.Kind); ok {
+		return t.PlaceAgain(f.ID, page, found.Rect)
+	}
+	return t.PlaceAgain(f.ID, page, geom.Rect{X0: at.X, Y0: at.Y - f.Rect.H()/2, X1: at.X + f.Rect.W(), Y1: at.Y + f.Rect.H()/2})
 }
 
 // placeRadio adds a radio button to the group that is being placed, or begins one. Its

@@ -298,6 +298,7 @@ function place(d, far) {
   const kind = armed.kind;
   if (!armed.keep) armed = { kind: "", keep: false };
   const b = box(d.from, d.to);
+  if (kind.startsWith("again:")) { post("edits", { do: "again", ids: kind.slice(6), ...(far ? corners(b) : { x0: d.from.x.toFixed(2), y0: d.from.y.toFixed(2) }) }); return; }
   if (kind === "area") { if (far) post("find", { scope: "area", ...corners(b) }); return; }
   post("edits", { do: "place", kind, group: kind === "radio" ? group : "", ...(far && b.w >= LEAST && b.h >= LEAST ? corners(b) : { x0: d.from.x.toFixed(2), y0: d.from.y.toFixed(2) }) });
 }
@@ -542,6 +543,8 @@ function click(e) {
     post("edits", { do: b.dataset.do, ids, scope: b.dataset.scope || "" });
     return;
   }
+  if (b.dataset.again) { armed = { kind: "again:" + b.dataset.again, keep: false }; say("Press where the same answer is to show, or draw a frame there. Escape leaves it."); show(); return; }
+  if (b.dataset.taken) { b.closest("#say").hidden = true; post("edits", b.dataset.taken === "link" ? { do: "link", ids: b.dataset.id, to: b.dataset.name } : { do: "set", ids: b.dataset.id, key: "name", value: b.dataset.name }); return; }
   if (b.dataset.lineup) { edit("line-up", { how: b.dataset.lineup }); return; }
   if (b.dataset.copies) {
     const box = b.closest("details"), v = (id) => box.querySelector("#" + id).value;
@@ -565,6 +568,7 @@ function change(e) {
   const el = e.target;
   const note = el.closest?.(".note");
   if (note && el.dataset.for) { const to = $(el.dataset.for); to.value = el.value; post("edits", { do: "set", ids: note.dataset.id, key: to.dataset.key, value: el.value }); return; }
+  if (note && el.hasAttribute("data-link")) { if (el.value) post("edits", { do: "link", ids: note.dataset.id, to: el.value }); return; }
   if (!note || !el.dataset.key) return;
   // The tab order of the keyboard decides where the focus is after the answer.
   post("edits", { do: "set", ids: note.dataset.id, key: el.dataset.key, value: el.value });
@@ -606,6 +610,21 @@ export function startBench(tell) {
   });
   document.addEventListener("htmx:afterSettle", () => { for (const b of document.querySelectorAll(".busy")) b.classList.remove("busy"); show(); });
   document.addEventListener("htmx:responseError", (e) => { if (e.detail.target?.id === "bench") refresh(); });
+  // A name that another field has: the same answer on purpose, or a free name.
+  document.addEventListener("zm:taken", (e) => setTimeout(() => {
+    const { id, name, free } = e.detail, box = $("say");
+    box.textContent = `Another field is already called ${name}. `;
+    for (const [what, to, words] of [["link", name, "Give both the same answer"], ["name", free, `Call this one ${free}`]]) {
+      const b = document.createElement("button");
+      b.className = "link";
+      b.dataset.taken = what;
+      b.dataset.id = id;
+      b.dataset.name = to;
+      b.textContent = words;
+      box.append(b, " ");
+    }
+    box.hidden = false;
+  }, 60));
   document.addEventListener("finds-changed", () => refresh());
   document.addEventListener("zm:added", (e) => {
     const ids = e.detail.ids;

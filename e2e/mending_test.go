@@ -247,3 +247,48 @@ func TestOneAnswerAtTwoPlacesTakesTwoActions(t *testing.T) {
 	o.must(o.Click("#say [data-taken=link]"))
 	o.eventually(func(d store.Draft) bool { return len(d.Template.Places(open)) == 2 }, "linked on purpose")
 }
+
+func TestATableIsFilledByOneDrag(t *testing.T) {
+	o := openOffice(t)
+	o.signIn()
+	o.bench("/documents/1/fit?page=2&zoom=50")
+	// the crew table of the demo form: a frame across its empty cells
+	o.must(o.Click("#kit [data-kind=text]")) // 1
+	x0, y0 := o.onPage(60, 290)
+	x1, y1 := o.onPage(535, 350)
+	o.must(o.Drag(x0, y0, x1, y1)) // 2
+	o.eventually(func(d store.Draft) bool { return strings.HasPrefix(d.Undo, "placed") && len(d.Template.Fields) > 5 }, "filled")
+	names := map[string]bool{}
+	for _, f := range o.draft().Template.Fields {
+		names[f.Name] = true
+		assert.Equal(t, form.Text, f.Kind)
+	}
+	for _, want := range []string{"crew_board_1_full_name", "crew_board_1_nationality", "crew_board_2_born"} {
+		assert.True(t, names[want], "%s among %v", want, names)
+	}
+	o.look("table")
+}
+
+func TestAGhostShowsWhatAPressWouldPlaceAndEdgesSnap(t *testing.T) {
+	o := openOffice(t)
+	o.signIn()
+	o.bench("/documents/1/fit")
+	o.must(o.Key("1"))
+	o.must(o.Eval("new Promise(r => setTimeout(r, 600))", nil))
+	x, y := o.onPage(250, 138)
+	o.must(o.Hover(x, y))
+	o.must(o.Wait("!document.getElementById('ghost').hasAttribute('hidden') && +document.getElementById('ghost').getAttribute('width') > 200"))
+	o.look("ghost")
+	o.must(o.ClickAt(x, y))
+	o.eventually(func(d store.Draft) bool { return len(d.Template.Fields) == 1 }, "placed")
+	f := o.draft().Template.Fields[0]
+	assert.Equal(t, "name_applicant", f.Name)
+	assert.NotEmpty(t, f.Tooltip, "a field, its name and its tooltip in two actions")
+
+	// moved a little off its rule, it snaps back onto it; with Alt it does not
+	cx, cy := o.onPage(f.Rect.Mid().X, 841.89-f.Rect.Mid().Y)
+	o.must(o.Drag(cx, cy, cx+120, cy+3))
+	o.eventually(func(d store.Draft) bool { return strings.HasPrefix(d.Undo, "moved") }, "moved")
+	moved := o.draft().Template.Fields[0]
+	assert.InDelta(t, f.Rect.Y0, moved.Rect.Y0, 0.3, "on its rule")
+}

@@ -227,3 +227,9 @@ func (b *Browser) PDF() ([]byte, error) {
 	res, err := chromedp.Call(b.ctx, page.PrintToPDF, page.PrintToPDFParams{PrintBackground: &yes, PreferCSSPageSize: &yes})
 	return res.Data, err
 }
+
+// Hover moves the pointer to a place without pressing.
+func (b *Browser) Hover(x, y float64) error {
+	_, err := chromedp.Call(b.ctx, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: input.DispatchMouseEventTypeMouseMoved, X: x, Y: y})
+	return err
+}

@@ -323,3 +323,50 @@ func LabelOf(ev *evidence.Page, r geom.Rect, kind form.Kind) Find {
 	}
 	return Find{Kind: kind, Rect: r, Label: l.text, Tooltip: tooltip(l), Name: nameFrom(l)}
 }
+
+// Area is a place to write or to tick as it would be taken by a press: Hit is where to
+// press, Rect the shape that the field takes. Both are in page space.
+type Area struct {
+	Hit, Rect geom.Rect
+	Tick      bool
+	Name      string
+}
+
+// Areas lists the places that [At] finds, the smallest first.
+func Areas(ev *evidence.Page) []Area {
+	f := examine(ev)
+	toPage, _ := ev.ToPage()
+	var out []Area
+	for _, c := range f.cands {
+		hit := c.area.Union(c.rect).Inset(-1)
+		if c.how == fromRule || c.how == fromLeader {
+			hit = c.rect.Inset(-2)
+		}
+		out = append(out, Area{Hit: hit.Apply(toPage).Rounded(), Rect: c.rect.Apply(toPage).Rounded(), Tick: c.kind == form.CheckBox, Name: nameFrom(f.labelFor(c))})
+	}
+	slices.SortStableFunc(out, func(a, b Area) int { return cmp.Compare(a.Hit.Area(), b.Hit.Area()) })
+	return out
+}
+
+// Cells gives the finds in a frame that was drawn across several empty cells, or across
+// several boxes to tick: each named by its row and column. Nothing when the frame does not
+// fit around two or more of them. The frame is in page space.
+func Cells(ev *evidence.Page, frame geom.Rect, kind form.Kind) []Find {
+	tick := kind == form.CheckBox || kind == form.Radio
+	var out []Find
+	var around geom.Rect
+	for _, f := range Page(ev) {
+		if !frame.Contains(f.Rect.Mid()) || tick != (f.Kind == form.CheckBox || f.Kind == form.Radio) || f.Kind == form.Signature || f.Kind == form.Button {
+			continue
+		}
+		if len(out) == 0 {
+			around = f.Rect
+		}
+		around = around.Union(f.Rect)
+		out = append(out, f)
+	}
+	if len(out) < 2 || around.IoU(frame) < 0.4 && !tick {
+		return nil
+	}
+	return out
+}

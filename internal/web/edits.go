@@ -283,6 +283,11 @@ func place(c *echo.Context, t *form.Template, ev *evidence.Page, toPage geom.Mat
 	}
 	if c.FormValue("x1") != "" {
 		f.Rect = geom.R(real(c, "x0"), real(c, "y0"), real(c, "x1"), real(c, "y1")).Apply(toPage)
+		if !f.Multiline && (f.Kind == form.Text || f.Kind == form.CheckBox || f.Kind == form.Choice) {
+			if cells := detect.Cells(ev, f.Rect, f.Kind); len(cells) > 1 {
+				return fillCells(t, f, cells)
+			}
+		}
 		if found, ok := detect.At(ev, f.Rect.Mid(), f.Kind); ok && f.Kind != form.Button {
 			take(&f, found, false)
 		}
@@ -310,6 +315,29 @@ func place(c *echo.Context, t *form.Template, ev *evidence.Page, toPage geom.Mat
 		f.Caption = cmp.Or(f.Caption, "Button")
 	}
 	return t.Place(f)
+}
+
+// fillCells places a field in each of several cells.
+func fillCells(t *form.Template, like form.Field, cells []detect.Find) (form.Edit, error) {
+	var fields []form.Field
+	for _, x := range cells {
+		g := x.Field(like.Page)
+		g.Find = nil
+		g.Kind, g.List = like.Kind, like.List
+		if g.Kind != form.Text {
+			g.Multiline, g.Comb, g.MaxLen, g.Format = false, 0, 0, form.Format{}
+		}
+		if g.Kind != form.CheckBox {
+			g.Export = ""
+		}
+		fields = append(fields, g)
+	}
+	e, err := t.AddNew(fields)
+	if errors.Is(err, form.ErrNothing) {
+		return e, errors.New("these cells have their fields already")
+	}
+	e.Title = fmt.Sprintf("placed %d fields over cells", len(e.After))
+	return e, err
 }
 
 // again adds a further place of a field: in the cell under the pointer, or as large as the

@@ -170,6 +170,7 @@ func (s *Server) routes(o Options) {
 	in.GET("/documents/:id/notes/:field", s.note)
 	in.GET("/documents/:id/chosen", s.manyNote)
 	in.GET("/documents/:id/copied", s.copied)
+	in.GET("/documents/:id/areas", s.areas)
 	in.POST("/documents/:id/edits", s.edit)
 	in.POST("/documents/:id/find", s.find)
 	in.POST("/documents/:id/undo", s.undo)

@@ -202,6 +202,82 @@ function drawLink() {
   path.setAttribute("d", `M${x0} ${y0}C${x0 + 14} ${y0} ${x1 - 14} ${y1} ${x1} ${y1}`);
 }
 
+// ---- what is printed under the pointer ---------------------------------------
+
+let printed = { key: "", areas: [], x: [], y: [] }; // of the page that is shown
+
+// learn asks once for every page what is printed on it: places to write, and lines.
+async function learn() {
+  const b = bench(), key = `${b.doc}/${b.page}/${$("picture")?.getAttribute("src")}`;
+  if (printed.key === key) return;
+  printed = { key, areas: [], x: [], y: [] };
+  try {
+    const res = await fetch(`/documents/${b.doc}/areas?page=${b.page}`);
+    if (res.ok && printed.key === key) Object.assign(printed, await res.json());
+  } catch { /* without it nothing snaps */ }
+}
+
+const inside = (p, [x, y, w, h]) => p.x >= x && p.x <= x + w && p.y >= y && p.y <= y + h;
+
+// foresee shows what a press would place.
+function foresee(p) {
+  const ticks = armed.kind === "checkbox" || armed.kind === "radio";
+  if (armed.kind === "area" || armed.kind === "button" || ["clear", "print", "submit"].includes(armed.kind)) return;
+  const a = printed.areas.find((a) => inside(p, a.hit) && (ticks || !a.tick));
+  if (!a) { ghost(null); return; }
+  let [x, y, w, h] = a.rect;
+  if (ticks && !a.tick) { const s = Math.min(10, h); x = p.x - s / 2; y = y + h / 2 - s / 2; w = s; h = s; }
+  ghost({ x, y, w, h }, "place");
+}
+
+// snapped moves edges onto printed lines and onto the edges of other fields, where they
+// are within 4 pixels; Alt leaves them where they are. It shows the lines that they found.
+function snapped(r, edges, e) {
+  guides([]);
+  if (e.altKey) return r;
+  const near = 4 / scale(), moving = new Set(drag?.was?.map?.(([id]) => id) || (drag?.id ? [drag.id] : []));
+  const xs = [...printed.x], ys = [...printed.y];
+  for (const g of fields()) {
+    if (moving.has(g.dataset.id)) continue;
+    const o = rectOf(g);
+    xs.push(o.x, o.x + o.w);
+    ys.push(o.y, o.y + o.h);
+  }
+  const best = (at, lines) => lines.reduce((b, l) => (Math.abs(l - at) < Math.abs(b - at) ? l : b), Infinity);
+  let out = { ...r };
+  const found = [];
+  const try1 = (axis, ats, lines, apply) => {
+    let least = near, to = null;
+    for (const at of ats) {
+      const l = best(at, lines);
+      if (Math.abs(l - at) < least) { least = Math.abs(l - at); to = [at, l]; }
+    }
+    if (to) { apply(to[1] - to[0], to[0]); found.push([axis, to[1]]); }
+  };
+  if (edges === "all") {
+    try1("x", [r.x, r.x + r.w], xs, (d) => { out.x += d; });
+    try1("y", [r.y, r.y + r.h], ys, (d) => { out.y += d; });
+  } else {
+    if (edges.includes("w")) try1("x", [r.x], xs, (d) => { out.x += d; out.w -= d; });
+    if (edges.includes("e")) try1("x", [r.x + r.w], xs, (d) => { out.w += d; });
+    if (edges.includes("n")) try1("y", [r.y], ys, (d) => { out.y += d; out.h -= d; });
+    if (edges.includes("s")) try1("y", [r.y + r.h], ys, (d) => { out.h += d; });
+  }
+  if (out.w < LEAST || out.h < LEAST) return r;
+  guides(found);
+  return out;
+}
+
+function guides(lines) {
+  const g = $("guides");
+  if (!g) return;
+  g.replaceChildren(...lines.map(([axis, at]) => {
+    const l = document.createElementNS(SVG, "path");
+    l.setAttribute("d", axis === "x" ? `M${at} 0V${bench().vh}` : `M0 ${at}H${bench().vw}`);
+    return l;
+  }));
+}
+
 // ---- the pointer on the page -----------------------------------------------
 
 function at(e) {
@@ -231,6 +307,7 @@ function down(e) {
     drag = { what: "place", from: p, to: p };
   } else if (grip) {
     const id = [...chosen][0];
+    learn();
     drag = { what: "resize", grip, id, from: p, was: rectOf(fieldOf(id)), to: null };
   } else if (g) {
     const id = g.dataset.id;
@@ -241,6 +318,7 @@ function down(e) {
       return;
     }
     if (!chosen.has(id)) choose([id]);
+    learn();
     drag = { what: "move", from: p, dx: 0, dy: 0, was: [...chosen].map((i) => [i, rectOf(fieldOf(i))]) };
   } else {
     drag = { what: "marquee", from: p, to: p };
@@ -249,7 +327,10 @@ function down(e) {
 }
 
 function move(e) {
-  if (!drag) return;
+  if (!drag) {
+    if (armed.kind && e.target.closest?.("#paper")) foresee(at(e));
+    return;
+  }
   if (drag.what === "bead") { moveBead(e); return; }
   const p = at(e);
   const dx = p.x - drag.from.x, dy = p.y - drag.from.y;
@@ -259,9 +340,18 @@ function move(e) {
   } else if (drag.what === "move") {
     drag.dx = dx;
     drag.dy = dy;
-    for (const [id, r] of drag.was) paint(id, { ...r, x: r.x + dx, y: r.y + dy });
+    if (Math.hypot(dx, dy) * scale() > 2) { // all of them as one
+      const rs = drag.was.map(([, r]) => r);
+      const x = Math.min(...rs.map((r) => r.x)), y = Math.min(...rs.map((r) => r.y));
+      const whole = { x: x + dx, y: y + dy, w: Math.max(...rs.map((r) => r.x + r.w)) - x, h: Math.max(...rs.map((r) => r.y + r.h)) - y };
+      const to = snapped(whole, "all", e);
+      drag.dx += to.x - whole.x;
+      drag.dy += to.y - whole.y;
+    }
+    for (const [id, r] of drag.was) paint(id, { ...r, x: r.x + drag.dx, y: r.y + drag.dy });
   } else if (drag.what === "resize") {
-    drag.to = resized(drag.was, drag.grip, dx, dy);
+    const was = drag.was;
+    drag.to = snapped(resized(was, drag.grip, dx, dy), drag.grip, e);
     paint(drag.id, drag.to);
   }
 }
@@ -271,6 +361,7 @@ function up() {
   drag = null;
   if (!d) return;
   ghost(null);
+  guides([]);
   const far = d.to && d.from && Math.hypot(d.to.x - d.from.x, d.to.y - d.from.y) * scale() > 5;
   switch (d.what) {
     case "bead": dropBead(d); break;
@@ -468,7 +559,7 @@ function key(e) {
     return;
   }
   if ((k === "Delete" || k === "Backspace") && chosen.size) { done(); edit("remove"); return; }
-  if (k === "Escape") { armed = { kind: "", keep: false }; choose([]); return; }
+  if (k === "Escape") { ghost(null); armed = { kind: "", keep: false }; choose([]); return; }
   if (k === "Enter" && e.target.closest?.(".f")) {
     done();
     const id = e.target.closest(".f").dataset.id;
@@ -523,7 +614,8 @@ function arm(kind) {
   if (armed.kind !== kind) armed = { kind, keep: false };
   else if (!armed.keep) armed.keep = true;
   else armed = { kind: "", keep: false };
-  if (armed.kind) chosen = new Set();
+  if (armed.kind) { chosen = new Set(); learn(); }
+  ghost(null);
   show();
 }
 

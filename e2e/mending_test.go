@@ -5,6 +5,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -291,4 +292,110 @@ func TestAGhostShowsWhatAPressWouldPlaceAndEdgesSnap(t *testing.T) {
 	o.eventually(func(d store.Draft) bool { return strings.HasPrefix(d.Undo, "moved") }, "moved")
 	moved := o.draft().Template.Fields[0]
 	assert.InDelta(t, f.Rect.Y0, moved.Rect.Y0, 0.3, "on its rule")
+}
+
+func TestStepsAreGoneBackToFromTheirList(t *testing.T) {
+	o := openOffice(t)
+	o.signIn()
+	o.bench("/documents/1/fit?zoom=50")
+	for i := range 3 {
+		o.must(o.Click("#kit [data-kind=text]"))
+		o.pressPage(300, 690+25*float64(i))
+		n := i + 1
+		o.eventually(func(d store.Draft) bool { return len(d.Template.Fields) == n }, "placed")
+	}
+	o.bench("/documents/1/fit?zoom=50") // over a reload
+	o.must(o.Click("#steps"))
+	o.must(o.Wait("document.querySelectorAll('#history li').length >= 3"))
+	o.look("steps")
+	o.must(o.Click("#history li:nth-child(3) button"))
+	o.eventually(func(d store.Draft) bool { return len(d.Template.Fields) == 1 }, "back to the first")
+	o.must(o.Click("#steps"))
+	o.must(o.Wait("document.querySelector('#history li.now') && document.querySelector('#history').textContent.includes('taken back')"))
+	o.must(o.Click("#history li:nth-child(1) button"))
+	o.eventually(func(d store.Draft) bool { return len(d.Template.Fields) == 3 }, "and forward again")
+}
+
+func TestTwoPeopleSeeEachOthersEdits(t *testing.T) {
+	o := openOffice(t)
+	o.signIn()
+	o.bench("/documents/1/fit?zoom=50")
+	b, err := browser.Start(browser.Options{})
+	require.NoError(t, err)
+	t.Cleanup(b.Close)
+	other := &office{t: t, store: o.store, url: o.url, Browser: b}
+	other.signInAs(1)
+	other.bench("/documents/1/fit?zoom=50")
+	other.must(other.Click("#kit [data-kind=text]"))
+	other.pressPage(300, 700)
+	other.eventually(func(d store.Draft) bool { return len(d.Template.Fields) == 1 }, "placed by one")
+	id := o.draft().Template.Fields[0].ID
+	start := time.Now()
+	o.must(o.Wait("document.getElementById('f-" + id + "')"))
+	assert.Less(t, time.Since(start), 3*time.Second, "seen by the other")
+	o.must(o.Wait("document.getElementById('say').textContent.includes('placed')"))
+	o.look("two")
+
+	// both change the same field at once: the second is told, and nothing is lost
+	o.must(o.Click("#n-" + id + " .line"))
+	o.must(o.Wait("document.getElementById('b-" + id + "-tooltip')"))
+	other.must(other.Wait("document.getElementById('b-" + id + "-tooltip')"))
+	other.must(other.Fill("#b-"+id+"-tooltip", "Theirs"))
+	o.eventually(func(d store.Draft) bool { return d.Template.Fields[0].Tooltip == "Theirs" }, "theirs is kept")
+}
+
+func TestTheListOfFieldsIsSearchedSortedAndRenamedIn(t *testing.T) {
+	o := openOffice(t)
+	o.signIn()
+	o.bench("/documents/1/find")
+	o.must(o.Click("#find-all"))
+	o.eventually(func(d store.Draft) bool { return len(d.Template.Fields) > 30 }, "found")
+	o.must(o.Eval("document.getElementById('paper').focus()", nil))
+	o.must(o.Key("/"))
+	o.must(o.Wait("document.querySelectorAll('#field-table tbody tr').length > 30 && document.documentElement.dataset.ready"))
+	o.look("list")
+	visible := "[...document.querySelectorAll('#field-table tbody tr')].filter(r => !r.hidden).length"
+	o.must(o.Type("crew", 20*time.Millisecond))
+	var n int
+	o.must(o.Eval(visible, &n))
+	assert.Greater(t, n, 5)
+	assert.Less(t, n, 20)
+	o.must(o.Eval("(() => { const e = document.getElementById('field-search'); e.value = ''; e.dispatchEvent(new Event('input', {bubbles: true})) })()", nil))
+	o.must(o.Click("#field-problems"))
+	o.must(o.Eval(visible, &n))
+	assert.Equal(t, o.draft().Document.Doubtful, n, "the doubtful ones are the problems")
+	o.must(o.Click("#field-problems"))
+	o.must(o.Click("[data-sort=name]"))
+	var first string
+	o.must(o.Eval("document.querySelector('#field-table tbody tr').dataset.name", &first))
+	assert.Equal(t, "agree", first)
+	o.must(o.Fill("#field-table tbody tr input[data-key=name]", "agreed"))
+	o.eventually(func(d store.Draft) bool {
+		for _, f := range d.Template.Fields {
+			if f.Name == "agreed" {
+				return true
+			}
+		}
+		return false
+	}, "renamed in place")
+	o.must(o.Click("#field-table tbody tr a"))
+	o.ready()
+	o.must(o.Wait("document.querySelector('.note.open input') && document.querySelector('#overlay .f.sel')"))
+}
+
+func TestTheEyeChoosesWhatItSees(t *testing.T) {
+	o := openOffice(t)
+	o.signIn()
+	o.bench("/documents/1/find")
+	o.must(o.Click("#find-page"))
+	o.eventually(func(d store.Draft) bool { return len(d.Template.Fields) > 15 }, "found")
+	o.must(o.Click("#zoom-page"))
+	o.must(o.Wait("document.getElementById('picture').getBoundingClientRect().bottom <= innerHeight && document.getElementById('picture').height > 500"))
+	o.must(o.Click("#view-names"))
+	o.must(o.Wait("getComputedStyle(document.querySelector('.f .nm')).display === 'block'"))
+	o.look("names")
+	o.must(o.Click("#view-tint"))
+	o.must(o.Wait("document.body.classList.contains('bare')"))
+	o.bench("/documents/1/find")
+	o.must(o.Wait("document.body.classList.contains('bare') && document.body.classList.contains('named')"))
 }

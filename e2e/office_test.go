@@ -50,7 +50,13 @@ func (o *office) must(err error) {
 
 func (o *office) signIn() {
 	o.t.Helper()
-	p := demo.People[0]
+	o.signInAs(0)
+}
+
+// signInAs signs one of the people of the demo office in.
+func (o *office) signInAs(n int) {
+	o.t.Helper()
+	p := demo.People[n]
 	o.must(o.Open(o.url + "/sign-in"))
 	o.must(o.Fill("input[name=email]", p.Email))
 	o.must(o.Fill("input[name=password]", p.Password))

@@ -49,6 +49,7 @@ type benchView struct {
 	Total    int // fields of the document, finds included
 	Task     *store.Task
 	Many     *many
+	Bare     string // fields without a tooltip: "id:page,id:page"
 	Sweep    string // open finds in order of doubt: "id:page,id:page"
 }
 
@@ -183,6 +184,13 @@ func (s *Server) viewOf(c *echo.Context, d store.Draft, stageKey string) benchVi
 		}
 	}
 	v.Sweep = sweepOf(t)
+	var bare []string
+	for _, f := range t.Fields {
+		if f.Tooltip == "" && f.Placed() {
+			bare = append(bare, f.ID+":"+strconv.Itoa(f.Page))
+		}
+	}
+	v.Bare = strings.Join(bare, ",")
 	v.Many = manyOf(d.Document.ID, t, strings.FieldsFunc(c.FormValue("many"), func(r rune) bool { return r == ',' }))
 	v.Beads = beads(arrange.Beads(ids, heights))
 	return v
@@ -207,18 +215,14 @@ func (b *benchField) place() {
 }
 
 func (v *benchView) zoom(want int) {
-	i := 0
-	for k, z := range zooms {
-		if math.Abs(float64(z-want)) < math.Abs(float64(zooms[i]-want)) {
-			i = k
+	v.Zoom = max(25, min(want, zooms[len(zooms)-1]))
+	for _, z := range zooms {
+		if z < v.Zoom {
+			v.Out = z
 		}
-	}
-	v.Zoom = zooms[i]
-	if i > 0 {
-		v.Out = zooms[i-1]
-	}
-	if i+1 < len(zooms) {
-		v.In = zooms[i+1]
+		if z > v.Zoom && v.In == 0 {
+			v.In = z
+		}
 	}
 }
 

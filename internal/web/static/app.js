@@ -1,5 +1,6 @@
 // What every page needs: the token on every change, messages, and bringing files in.
 import { startBench } from "/static/bench.js";
+import { startFields } from "/static/fields.js";
 import { startPages } from "/static/pages.js";
 
 const csrf = document.querySelector("meta[name=csrf-token]").content;
@@ -122,4 +123,5 @@ document.addEventListener("htmx:afterSettle", () => {
 
 if (document.getElementById("bench")) startBench(say);
 if (document.getElementById("pagesroom")) startPages(say, send);
+if (document.getElementById("fieldlist")) startFields(say, csrf);
 document.documentElement.dataset.ready = "yes";

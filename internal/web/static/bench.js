@@ -56,6 +56,70 @@ function goPage(n) {
   if (n >= 1 && n <= Number(b.pages)) location.href = `/documents/${b.doc}/${b.stage}?page=${n}&zoom=${b.zoom}`;
 }
 
+// zoomFor shows the page, its width, or what is chosen as large as there is room for.
+async function zoomFor(what) {
+  const b = bench(), desk = $("desk").getBoundingClientRect(), px = 96 / 72 / 100; // CSS pixels a point at 1 %
+  const room = { w: desk.width - 78 - 60 - 330, h: desk.height - 90 };
+  const zoom = (w, h) => Math.max(25, Math.min(400, Math.floor(Math.min(room.w / (w * px), h ? room.h / (h * px) : Infinity))));
+  if (what === "page") await zoomTo(zoom(b.vw, b.vh));
+  else if (what === "width") await zoomTo(zoom(b.vw, 0));
+  else {
+    const rs = [...chosen].map((id) => fieldOf(id)).filter(Boolean).map(rectOf);
+    if (!rs.length) { say("Choose a field first."); return; }
+    const x = Math.min(...rs.map((r) => r.x)), y = Math.min(...rs.map((r) => r.y));
+    await zoomTo(zoom(Math.max(...rs.map((r) => r.x + r.w)) - x + 40, Math.max(...rs.map((r) => r.y + r.h)) - y + 40));
+    fieldOf([...chosen][0])?.scrollIntoView({ block: "center", inline: "center" });
+  }
+}
+
+// What the eye wants to see stays as it was chosen, in the browser.
+const views = { tint: true, names: false, ...JSON.parse(localStorage.getItem("views") || "{}") };
+function view(what) {
+  if (what) { views[what] = !views[what]; localStorage.setItem("views", JSON.stringify(views)); }
+  document.body.classList.toggle("bare", !views.tint);
+  document.body.classList.toggle("named", views.names);
+  $("view-tint")?.setAttribute("aria-pressed", views.tint);
+  $("view-names")?.setAttribute("aria-pressed", views.names);
+}
+
+// nextBare goes to the next field without a tooltip, on whatever page.
+async function nextBare() {
+  const list = bench().bare ? bench().bare.split(",").map((e) => e.split(":")) : [];
+  if (!list.length) { say("Every field has its tooltip."); return; }
+  const at = list.findIndex(([id]) => chosen.has(id));
+  const [id, page] = list[(at + 1) % list.length];
+  if (page !== bench().page) await refresh({ page });
+  choose([id], { scroll: true });
+}
+
+// ---- steps, and what others do ------------------------------------------------
+
+async function showSteps() {
+  const box = $("history");
+  if (!box.hidden) { box.hidden = true; return; }
+  await window.htmx.ajax("GET", `/documents/${bench().doc}/history`, { target: "#history", swap: "innerHTML", source: $("bench") });
+  box.hidden = false;
+  box.querySelector("button:not(:disabled)")?.focus();
+}
+
+// watch asks every other second whether somebody else has changed the draft, and shows
+// it; while a person drags or types, it waits.
+async function watch() {
+  const b = bench(), typing = document.activeElement?.matches?.("input, textarea, select");
+  if (document.hidden || drag || typing && document.activeElement.closest(".note")) return;
+  const rev = b.rev;
+  try {
+    const res = await fetch(`/documents/${b.doc}/now`);
+    if (!res.ok) return;
+    const now = await res.json();
+    if (String(now.rev) === bench().rev || bench().rev !== rev || drag) return;
+    await busy;
+    if (String(now.rev) === bench().rev) return;
+    await refresh();
+    if (!now.own) say(`${now.by}: ${now.title}`);
+  } catch { /* the next time */ }
+}
+
 // ---- choosing --------------------------------------------------------------
 
 function choose(ids, { note = true, scroll = false } = {}) {
@@ -107,6 +171,7 @@ function show() {
   for (const b of document.querySelectorAll("#kit [data-format]")) b.disabled = chosen.size === 0;
   for (const d of document.querySelectorAll(".note details.more")) d.open = unfolded.has(d.dataset.more);
   $("sequence")?.setAttribute("aria-pressed", sequence !== null);
+  view();
   $("paper")?.classList.toggle("placing", armed.kind !== "");
   grips();
   layNotes();
@@ -559,7 +624,7 @@ function key(e) {
     return;
   }
   if ((k === "Delete" || k === "Backspace") && chosen.size) { done(); edit("remove"); return; }
-  if (k === "Escape") { ghost(null); armed = { kind: "", keep: false }; choose([]); return; }
+  if (k === "Escape") { $("history").hidden = true; ghost(null); armed = { kind: "", keep: false }; choose([]); return; }
   if (k === "Enter" && e.target.closest?.(".f")) {
     done();
     const id = e.target.closest(".f").dataset.id;
@@ -570,6 +635,11 @@ function key(e) {
   if ((k === "s" || k === "S") && bench().stage === "find" && !$("sweep").disabled) { done(); startSweep(); return; }
   if (k === "k" && chosen.size) { done(); edit("keep"); return; }
   if (k === "x" && chosen.size) { done(); edit("drop"); return; }
+  if (k === "0") { done(); zoomFor("page"); return; }
+  if (k === "h") { done(); view("tint"); return; }
+  if (k === "m") { done(); view("names"); return; }
+  if (k === "w") { done(); nextBare(); return; }
+  if (k === "/") { done(); location.href = `/documents/${bench().doc}/fields`; return; }
   if (k === "?") { done(); $("keys").showModal(); return; }
   if (k === "+" || k === "=") { done(); zoomTo(bench().in); return; }
   if (k === "-") { done(); zoomTo(bench().out); return; }
@@ -635,6 +705,7 @@ function click(e) {
     post("edits", { do: b.dataset.do, ids, scope: b.dataset.scope || "" });
     return;
   }
+  if (b.dataset.jump) { $("history").hidden = true; post("jump", { step: b.dataset.jump }); return; }
   if (b.dataset.again) { armed = { kind: "again:" + b.dataset.again, keep: false }; say("Press where the same answer is to show, or draw a frame there. Escape leaves it."); show(); return; }
   if (b.dataset.taken) { b.closest("#say").hidden = true; post("edits", b.dataset.taken === "link" ? { do: "link", ids: b.dataset.id, to: b.dataset.name } : { do: "set", ids: b.dataset.id, key: "name", value: b.dataset.name }); return; }
   if (b.dataset.lineup) { edit("line-up", { how: b.dataset.lineup }); return; }
@@ -649,6 +720,12 @@ function click(e) {
       if (sequence) endSequence(true);
       else { sequence = []; choose([]); say("Press the fields in the order that they should have. Enter keeps the order, Escape leaves it."); show(); }
       break;
+    case "zoom-page": zoomFor("page"); break;
+    case "zoom-width": zoomFor("width"); break;
+    case "zoom-chosen": zoomFor("chosen"); break;
+    case "view-tint": view("tint"); break;
+    case "view-names": view("names"); break;
+    case "steps": showSteps(); break;
     case "zoom-in": zoomTo(bench().in); break;
     case "zoom-out": zoomTo(bench().out); break;
     case "help": $("keys").showModal(); break;
@@ -728,6 +805,12 @@ export function startBench(tell) {
     if (open) fieldOf(open)?.scrollIntoView({ block: "nearest" });
   });
   window.addEventListener("resize", layNotes);
+  setInterval(watch, 2000);
+  const shown = document.querySelector(".note.open:not(.many)");
+  if (shown) { // the address names a field
+    open = shown.dataset.id;
+    choose([open], { note: false, scroll: true });
+  }
   document.fonts.ready.then(show);
   show();
 }

@@ -1,12 +1,14 @@
 package e2e_test
 
 import (
+	"bytes"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
 	"time"
 
+	"codeberg.org/go-pdf/fpdf"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -181,16 +183,7 @@ func TestAPlaceIsSetInNumbersWithUnits(t *testing.T) {
 func TestTabOrderIsPutRightByOnePressOrByPressingFields(t *testing.T) {
 	o := openOffice(t)
 	o.signIn()
-	// two columns whose rows do not match, found in the wrong order
-	tpl := o.draft().Template
-	var fields []form.Field
-	for i, at := range [][2]float64{{60, 700}, {330, 693}, {60, 660}, {330, 651}, {60, 620}, {330, 609}, {60, 580}, {330, 567}} {
-		fields = append(fields, form.Field{Kind: form.Text, Name: "f_" + string("abcdefgh"[i]), Tooltip: "F", Page: 1, Rect: geom.R(at[0], at[1], at[0]+180, at[1]+16)})
-	}
-	e, err := tpl.Add("placed", fields)
-	require.NoError(t, err)
-	_, err = o.store.Change(t.Context(), o.documentID(), -1, 1, "fit", func(*form.Template) (form.Edit, error) { return e, nil })
-	require.NoError(t, err)
+	o.twoColumns()
 	o.bench("/documents/1/order")
 	order := func() string {
 		s := ""
@@ -398,4 +391,46 @@ func TestTheEyeChoosesWhatItSees(t *testing.T) {
 	o.must(o.Wait("document.body.classList.contains('bare')"))
 	o.bench("/documents/1/find")
 	o.must(o.Wait("document.body.classList.contains('bare') && document.body.classList.contains('named')"))
+}
+
+// twoColumns places two columns of fields whose rows do not match, in the wrong order.
+func (o *office) twoColumns() {
+	o.t.Helper()
+	var fields []form.Field
+	for i, at := range [][2]float64{{60, 700}, {330, 693}, {60, 660}, {330, 651}, {60, 620}, {330, 609}, {60, 580}, {330, 567}} {
+		fields = append(fields, form.Field{Kind: form.Text, Name: "f_" + string("abcdefgh"[i]), Tooltip: "F", Page: 1, Rect: geom.R(at[0], at[1], at[0]+180, at[1]+16)})
+	}
+	_, err := o.store.Change(o.t.Context(), o.documentID(), -1, 1, "fit", func(t *form.Template) (form.Edit, error) { return t.Add("placed", fields) })
+	require.NoError(o.t, err)
+}
+
+// bringIn puts a file into the office and gives the number of its document.
+func (o *office) bringIn(name string, b []byte) int64 {
+	o.t.Helper()
+	file := filepath.Join(o.t.TempDir(), name)
+	require.NoError(o.t, os.WriteFile(file, b, 0o600))
+	o.must(o.Open(o.url + "/"))
+	o.must(o.Wait("document.querySelector('#documents') && document.documentElement.dataset.ready"))
+	o.must(o.Upload("#drop input[type=file]", file))
+	o.must(o.Wait("document.querySelector('#intakes a')"))
+	return o.documentID()
+}
+
+// tableSheet is a page with a table of empty cells under six heads.
+func tableSheet(t *testing.T, columns, rows int) []byte {
+	t.Helper()
+	f := fpdf.NewCustom(&fpdf.InitType{OrientationStr: "P", UnitStr: "pt", Size: fpdf.SizeType{Wd: 595.28, Ht: 841.89}})
+	f.AddPage()
+	f.SetFont("Helvetica", "", 9)
+	heads := []string{"Berth", "Boat", "Owner", "Length", "Beam", "Draught"}
+	w := 495.0 / float64(columns)
+	for c := range columns {
+		f.Text(54+w*float64(c), 113, heads[c%len(heads)])
+		for r := range rows + 1 {
+			f.Rect(50+w*float64(c), 100+20*float64(r), w, 20, "D")
+		}
+	}
+	var b bytes.Buffer
+	require.NoError(t, f.Output(&b))
+	return b.Bytes()
 }

@@ -75,6 +75,7 @@ type Deed string
 const (
 	ClearForm  Deed = "clear"
 	PrintForm  Deed = "print"
+	SaveForm   Deed = "save"
 	SubmitForm Deed = "submit"
 )
 
@@ -291,14 +292,14 @@ func (f Field) ActionError() error {
 		return nil
 	}
 	switch f.Action.Do {
-	case "", ClearForm, PrintForm:
+	case "", ClearForm, PrintForm, SaveForm:
 	case SubmitForm:
 		ok := strings.HasPrefix(f.Action.URL, "https://") || strings.HasPrefix(f.Action.URL, "http://") || strings.HasPrefix(f.Action.URL, "mailto:")
 		if !ok {
 			return fmt.Errorf("a button that sends needs an address, one that starts with https://, with http:// or with mailto: and goes on from there")
 		}
 	default:
-		return fmt.Errorf("%q is not something a button can do: use clear, print or submit", f.Action.Do)
+		return fmt.Errorf("%q is not something a button can do: use clear, print, save or submit", f.Action.Do)
 	}
 	return nil
 }

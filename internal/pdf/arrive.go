@@ -165,6 +165,8 @@ func actionOf(presses []string) form.Action {
 		return form.Action{Do: form.ClearForm}
 	case presses[0] == "Named Print":
 		return form.Action{Do: form.PrintForm}
+	case presses[0] == "Named SaveAs":
+		return form.Action{Do: form.SaveForm}
 	case kind == "SubmitForm":
 		a := form.Action{Do: form.SubmitForm, URL: rest}
 		if (form.Field{ID: "x", Name: "x", Kind: form.Button, Action: a}).ActionError() == nil {

@@ -531,6 +531,8 @@ func pressAction(a form.Action) types.Dict {
 		// Print is not among the four names of ISO 32000-2, table 215, but readers
 		// support it widely (common practice, no source), scripts or no scripts.
 		return types.Dict{"Type": types.Name("Action"), "S": types.Name("Named"), "N": types.Name("Print")}
+	case form.SaveForm: // as with Print (common practice, no source)
+		return types.Dict{"Type": types.Name("Action"), "S": types.Name("Named"), "N": types.Name("SaveAs")}
 	case form.SubmitForm:
 		return types.Dict{
 			"Type": types.Name("Action"), "S": types.Name("SubmitForm"),

@@ -287,6 +287,8 @@ func compareActions(want []form.Field, got []Widget) []string {
 			asked = "ResetForm"
 		case form.PrintForm:
 			asked = "Named Print"
+		case form.SaveForm:
+			asked = "Named SaveAs"
 		case form.SubmitForm:
 			asked = "SubmitForm " + x.Action.URL
 		}

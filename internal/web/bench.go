@@ -253,7 +253,7 @@ func describeField(f form.Field) benchField {
 	var says []string
 	switch {
 	case f.Kind == form.Button:
-		says = append(says, map[form.Deed]string{"": "does nothing yet", form.ClearForm: "clears the form", form.PrintForm: "prints the form", form.SubmitForm: "sends the answers"}[f.Action.Do])
+		says = append(says, map[form.Deed]string{"": "does nothing yet", form.ClearForm: "clears the form", form.PrintForm: "prints the form", form.SaveForm: "saves the form", form.SubmitForm: "sends the answers"}[f.Action.Do])
 	case f.Required:
 		says = append(says, "must be filled")
 	case f.ReadOnly:
@@ -388,6 +388,8 @@ var kits = map[string][]kitItem{
 		{Do: "anything", Name: "anything", Title: "The chosen fields take anything"},
 		{Kind: "clear", Name: "clear button", Icon: "button", Title: "A button that clears the form"},
 		{Kind: "print", Name: "print button", Icon: "button", Title: "A button that prints the form"},
+		{Kind: "save", Name: "save button", Icon: "button", Title: "A button that saves the form"},
+		{Kind: "trio", Name: "all three", Icon: "button", Title: "Clear, print and save, evenly spaced in the middle of the page"},
 		{Kind: "submit", Name: "send button", Icon: "button", Title: "A button that sends the answers"},
 	},
 }

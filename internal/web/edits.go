@@ -29,7 +29,7 @@ func (s *Server) edit(c *echo.Context) error {
 	}
 	ctx := c.Request().Context()
 	var ev *evidence.Page
-	if do := c.FormValue("do"); do == "place" || do == "extend" || do == "again" {
+	if do := c.FormValue("do"); do == "place" || do == "extend" || do == "again" || do == "boxes" {
 		doc, err := s.store.Document(ctx, id)
 		if err != nil {
 			return err
@@ -171,6 +171,12 @@ func plan(c *echo.Context, t *form.Template, ev *evidence.Page) (form.Edit, erro
 			}
 		}
 		return form.Edit{}, fmt.Errorf("there is no field called %q", to)
+	case "boxes":
+		f, ok := t.Field(c.FormValue("ids"))
+		if !ok {
+			return form.Edit{}, form.ErrClash
+		}
+		return boxesIn(t, f, ev)
 	case "unlink":
 		return t.Unlink(c.FormValue("ids"))
 	case "line-up":
@@ -270,11 +276,13 @@ func place(c *echo.Context, t *form.Template, ev *evidence.Page, toPage geom.Mat
 		f.Kind = form.Kind(k)
 	case "list":
 		f.Kind, f.List = form.Choice, form.ListBox
-	case "clear", "print", "submit":
+	case "trio":
+		return placeTrio(c, t, toPage)
+	case "clear", "print", "submit", "save":
 		f.Kind, f.Action.Do = form.Button, form.Deed(k)
 		f.Name = k
-		f.Caption = map[string]string{"clear": "Clear", "print": "Print", "submit": "Send"}[k]
-		f.Tooltip = map[string]string{"clear": "Clear the form", "print": "Print the form", "submit": "Send the answers"}[k]
+		f.Caption = buttonWords[k][0]
+		f.Tooltip = buttonWords[k][1]
 		if k == "submit" {
 			f.Action.URL = "https://"
 		}
@@ -315,6 +323,62 @@ func place(c *echo.Context, t *form.Template, ev *evidence.Page, toPage geom.Mat
 		f.Caption = cmp.Or(f.Caption, "Button")
 	}
 	return t.Place(f)
+}
+
+// buttonWords are the caption and the tooltip of the buttons that are ready made.
+var buttonWords = map[string][2]string{
+	"clear": {"Clear", "Clear the form"}, "print": {"Print", "Print the form"}, "save": {"Save", "Save the form"}, "submit": {"Send", "Send the answers"},
+}
+
+// placeTrio places a clear, a print and a save button at one height, evenly spaced in the
+// middle of the page as it is shown.
+func placeTrio(c *echo.Context, t *form.Template, toPage geom.Matrix) (form.Edit, error) {
+	const width, height, gap = 90.0, 22.0, 30.0
+	page := number(c.FormValue("page"), 1)
+	w, _ := t.Pages[page-1].ViewSize()
+	x, y := (w-3*width-2*gap)/2, real(c, "y0")-height/2
+	var fields []form.Field
+	for _, k := range []string{"clear", "print", "save"} {
+		fields = append(fields, form.Field{
+			Page: page, Kind: form.Button, Name: k, Caption: buttonWords[k][0], Tooltip: buttonWords[k][1], Action: form.Action{Do: form.Deed(k)},
+			Show: form.ShowScreen, Rect: geom.R(x, y, x+width, y+height).Apply(toPage).Clamp(t.Pages[page-1].Rect()),
+		})
+		x += width + gap
+	}
+	return t.Add("placed three buttons", fields)
+}
+
+// boxesIn makes check boxes of a field that was found or placed where boxes to tick are
+// printed; where none are, of its two halves.
+func boxesIn(t *form.Template, f form.Field, ev *evidence.Page) (form.Edit, error) {
+	var fields []form.Field
+	for _, x := range detect.Cells(ev, f.Rect.Inset(-4), form.CheckBox) {
+		g := x.Field(f.Page)
+		g.Find, g.Kind, g.Export = nil, form.CheckBox, ""
+		fields = append(fields, g)
+	}
+	if len(fields) == 0 {
+		e, err := t.Split(f.ID, 2)
+		for i := range e.After {
+			g := &e.After[i]
+			if err := changeKind(g, "checkbox"); err != nil {
+				return e, err
+			}
+			side := min(g.Rect.H(), g.Rect.W(), 12)
+			g.Rect = geom.R(g.Rect.X0, g.Rect.Mid().Y-side/2, g.Rect.X0+side, g.Rect.Mid().Y+side/2).Rounded()
+		}
+		e.Title = "made check boxes of " + f.Name
+		return e, err
+	}
+	rest := *t
+	rest.Fields = slices.DeleteFunc(slices.Clone(t.Fields), func(o form.Field) bool { return o.ID == f.ID })
+	e, err := rest.AddNew(fields)
+	if err != nil {
+		return e, err
+	}
+	e.Before = append(e.Before, f)
+	e.Title = "made check boxes of " + f.Name
+	return e, nil
 }
 
 // fillCells places a field in each of several cells.
@@ -430,6 +494,12 @@ func set(t *form.Template, ids []string, key, value string) (form.Edit, error) {
 			f.SortOptions(alphabet())
 			return nil
 		})
+	case "ready":
+		options, err := readyList(value)
+		if err != nil {
+			return form.Edit{}, err
+		}
+		return t.Set("changed the list of "+who, ids, func(f *form.Field) error { f.Options = options; return nil })
 	case "export":
 		return t.Set("changed the value of "+who, ids, func(f *form.Field) error { f.Export = value; return nil })
 	case "format", "pattern", "decimals", "style", "message":

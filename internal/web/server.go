@@ -338,8 +338,9 @@ var functions = template.FuncMap{
 	"patterns": func() []string {
 		return []string{"dd.mm.yyyy", "dd/mm/yyyy", "mm/dd/yyyy", "yyyy-mm-dd", "dd.mm.yy"}
 	},
-	"kinds":   func() []kindName { return kindNames },
-	"kindkey": kindKey,
+	"readylists": func() []readyListName { return readyLists },
+	"kinds":      func() []kindName { return kindNames },
+	"kindkey":    kindKey,
 	"selected": func(m map[string]any) bool {
 		if b, ok := m["B"].(bool); ok { // the second of two choices stands for true
 			return b == (m["V"] == "yes" || m["V"] == "comma")

@@ -23,6 +23,9 @@ func benchCommand() *cobra.Command {
 				sets.Forms, sets.Scans = forms, only == "finding"
 				return bench.Finding(c.Context(), os.Stdout, sets)
 			}
+			if only == "edits" {
+				return bench.Edits(c.Context(), os.Stdout, database)
+			}
 			if samples == "" {
 				samples = bench.Samples("github.com/pdfcpu/pdfcpu", "pkg/testdata")
 			}
@@ -50,7 +53,7 @@ func benchCommand() *cobra.Command {
 	c.Flags().StringVar(&database, "database", os.Getenv("ZM_DATABASE_URL"), "PostgreSQL address (or ZM_DATABASE_URL)")
 	c.Flags().StringVar(&sets.Printed, "printed", "", "a folder of forms that a browser printed, with their truth")
 	c.Flags().StringVar(&sets.Overlays, "overlays", "", "a folder for pictures of truth and finds, worst first")
-	c.Flags().StringVar(&only, "only", "", "measure finding only: finding, or typeset without the scans")
+	c.Flags().StringVar(&only, "only", "", "measure one thing only: finding, typeset (without the scans), or edits")
 	c.Flags().StringVar(&alone, "alone", "", "only a piece of work of which the memory is measured")
 	_ = c.Flags().MarkHidden("alone") // fails for unknown flags only
 	return c

@@ -386,11 +386,11 @@ var kits = map[string][]kitItem{
 		{Do: "date", Name: "date", Title: "The chosen fields take a date"},
 		{Do: "number", Name: "number", Title: "The chosen fields take a number"},
 		{Do: "anything", Name: "anything", Title: "The chosen fields take anything"},
-		{Kind: "clear", Name: "clear button", Icon: "button", Title: "A button that clears the form"},
-		{Kind: "print", Name: "print button", Icon: "button", Title: "A button that prints the form"},
-		{Kind: "save", Name: "save button", Icon: "button", Title: "A button that saves the form"},
+		{Kind: "clear", Name: "clear", Icon: "button", Title: "A button that clears the form"},
+		{Kind: "print", Name: "print", Icon: "button", Title: "A button that prints the form"},
+		{Kind: "save", Name: "save", Icon: "button", Title: "A button that saves the form"},
 		{Kind: "trio", Name: "all three", Icon: "button", Title: "Clear, print and save, evenly spaced in the middle of the page"},
-		{Kind: "submit", Name: "send button", Icon: "button", Title: "A button that sends the answers"},
+		{Kind: "submit", Name: "send", Icon: "button", Title: "A button that sends the answers"},
 	},
 }
 

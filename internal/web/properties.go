@@ -241,6 +241,11 @@ func sayingsOf(owner string, fields []form.Field) []sayGroup {
 			}
 			s.Say = append(s.Say, v)
 		}
+		if len(s.Say) > 0 { // what begins the sentence may be missing from some of the fields
+			if r := []rune(s.Say[0].Before); len(r) > 0 {
+				s.Say[0].Before = string(unicode.ToUpper(r[0])) + string(r[1:])
+			}
+		}
 		for i := range s.Say {
 			s.Say[i].Stop = "."
 			if i+1 < len(s.Say) {

@@ -115,7 +115,7 @@ func (s *Server) routes(o Options) {
 	e.Logger = slog.New(slog.DiscardHandler)
 	e.HTTPErrorHandler = s.fail
 	e.Use(middleware.Recover())
-	e.Use(middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 1024, Skipper: func(c *echo.Context) bool {
+	e.Use(middleware.GzipWithConfig(middleware.GzipConfig{Level: 1, MinLength: 1024, Skipper: func(c *echo.Context) bool {
 		return strings.HasPrefix(c.Request().URL.Path, "/pictures/") || strings.Contains(c.Request().URL.Path, ".woff2")
 	}}))
 	e.Use(secure)

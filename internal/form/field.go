@@ -77,6 +77,9 @@ const (
 	PrintForm  Deed = "print"
 	SaveForm   Deed = "save"
 	SubmitForm Deed = "submit"
+	// TakePicture lets the recipient choose a picture, which the button then shows: a
+	// picture field.
+	TakePicture Deed = "picture"
 )
 
 // Action is a button's deed; URL is where SubmitForm sends the answers.
@@ -166,6 +169,7 @@ type Field struct {
 	Options []Option `json:"options,omitempty"`
 	Format  Format   `json:"format,omitzero"`
 	Caption string   `json:"caption,omitempty"` // of a button
+	Face    Face     `json:"face,omitzero"`     // of a button
 	Action  Action   `json:"action,omitzero"`
 
 	Find   *Find   `json:"find,omitempty"`
@@ -225,7 +229,7 @@ func (f Field) Equal(g Field) bool {
 		f.Default == g.Default && f.Export == g.Export && f.Format == g.Format && f.Caption == g.Caption && f.Action == g.Action &&
 		f.Linked == g.Linked && f.Locked == g.Locked && f.NoExport == g.NoExport && f.NoScroll == g.NoScroll && f.NoSpell == g.NoSpell && f.Password == g.Password &&
 		f.FilePath == g.FilePath && f.Show == g.Show && f.Hint == g.Hint && f.List == g.List && f.Sort == g.Sort && f.BlankFirst == g.BlankFirst &&
-		f.Mark == g.Mark && f.Unison == g.Unison && f.Look == g.Look
+		f.Mark == g.Mark && f.Unison == g.Unison && f.Look == g.Look && f.Face == g.Face
 }
 
 // MinSide is the smallest width and height that a field can have, in points:
@@ -280,6 +284,9 @@ func (f Field) Check(page Page) error {
 	if err := f.Look.check(f.Name); err != nil {
 		return err
 	}
+	if err := f.checkFace(); err != nil {
+		return err
+	}
 	return f.ActionError()
 }
 
@@ -292,14 +299,14 @@ func (f Field) ActionError() error {
 		return nil
 	}
 	switch f.Action.Do {
-	case "", ClearForm, PrintForm, SaveForm:
+	case "", ClearForm, PrintForm, SaveForm, TakePicture:
 	case SubmitForm:
 		ok := strings.HasPrefix(f.Action.URL, "https://") || strings.HasPrefix(f.Action.URL, "http://") || strings.HasPrefix(f.Action.URL, "mailto:")
 		if !ok {
 			return fmt.Errorf("a button that sends needs an address, one that starts with https://, with http:// or with mailto: and goes on from there")
 		}
 	default:
-		return fmt.Errorf("%q is not something a button can do: use clear, print, save or submit", f.Action.Do)
+		return fmt.Errorf("%q is not something a button can do: use clear, print, save, submit or picture", f.Action.Do)
 	}
 	return nil
 }

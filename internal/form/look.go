@@ -9,7 +9,7 @@ import (
 // Look says how a field and what is written in it look. The zero value is black type of
 // automatic size in Helvetica, with no border and no fill.
 type Look struct {
-	Font   string  `json:"font,omitempty"`   // one of Fonts; empty is Helvetica
+	Font   string  `json:"font,omitempty"`   // one of Fonts or EmbeddedFonts; empty is Helvetica
 	Size   float64 `json:"size,omitempty"`   // points; 0 is automatic
 	Colour string  `json:"colour,omitempty"` // "#rrggbb" of the type; empty is black
 	Align  Align   `json:"align,omitempty"`
@@ -51,6 +51,10 @@ var Fonts = []string{
 	"Symbol", "ZapfDingbats",
 }
 
+// EmbeddedFonts are written into the form itself, whole, so that answers in Latin, Greek
+// and Cyrillic letters show in any reader: a sans serif and a serif.
+var EmbeddedFonts = []string{"Go", "Liberation-Serif"}
+
 // Show is where a field shows.
 type Show string
 
@@ -90,8 +94,8 @@ func (l Look) check(name string) error {
 		}
 	}
 	switch {
-	case l.Font != "" && !slices.Contains(Fonts, l.Font):
-		return fmt.Errorf("%q is not a font that every reader has: choose one of the standard 14, such as Times-Roman", l.Font)
+	case l.Font != "" && !slices.Contains(Fonts, l.Font) && !slices.Contains(EmbeddedFonts, l.Font):
+		return fmt.Errorf("%q is not a font that every reader has: choose one of the standard 14, such as Times-Roman, or Go or Liberation-Serif, which are written into the form", l.Font)
 	case l.Size != 0 && (l.Size < 2 || l.Size > 144):
 		return fmt.Errorf("the type of %s can be from 2 to 144 points, or 0 for automatic", name)
 	case l.BorderWidth < 0 || l.BorderWidth > 12:

@@ -20,6 +20,9 @@ type Template struct {
 	Pages   []Page  `json:"pages"`
 	Fields  []Field `json:"fields"`
 	Details Details `json:"details,omitzero"`
+	// Pictures are those of buttons, by the SHA-256 of their bytes in hexadecimal: PNG, JPEG,
+	// GIF or WebP.
+	Pictures map[string][]byte `json:"pictures,omitempty"`
 }
 
 // Edit is one change: rows only in Before are removed, rows only in After are

@@ -7,7 +7,6 @@ import (
 
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 
-	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 )
 
@@ -42,13 +41,19 @@ func (l looks) inner(r geom.Rect) (w, h float64) {
 // appearance wraps content in a form XObject of the size of r, turned as l says
 // (ISO 32000-2, 12.5.5 and 12.5.6.19, /MK /R).
 func (f *file) appearance(content string, r geom.Rect, l looks, fonts types.Dict) (types.IndirectRef, error) {
+	res := types.Dict{}
+	if len(fonts) > 0 {
+		res["Font"] = fonts
+	}
+	return f.appearanceWith(content, r, l, res)
+}
+
+// appearanceWith is appearance with all the resources that the content needs.
+func (f *file) appearanceWith(content string, r geom.Rect, l looks, resources types.Dict) (types.IndirectRef, error) {
 	w, h := l.inner(r)
 	d := types.Dict{
 		"Type": types.Name("XObject"), "Subtype": types.Name("Form"), "FormType": types.Integer(1),
-		"BBox": types.Array{num(0), num(0), num(w), num(h)}, "Resources": types.Dict{},
-	}
-	if len(fonts) > 0 {
-		d["Resources"] = types.Dict{"Font": fonts}
+		"BBox": types.Array{num(0), num(0), num(w), num(h)}, "Resources": resources,
 	}
 	var m types.Array
 	switch ((l.rotate % 360) + 360) % 360 {
@@ -205,32 +210,6 @@ func circle(cx, cy, r float64) string {
 		dec(cx-k), dec(cy+r), dec(cx-r), dec(cy+k), dec(cx-r), dec(cy),
 		dec(cx-r), dec(cy-k), dec(cx-k), dec(cy-r), dec(cx), dec(cy-r),
 		dec(cx+k), dec(cy-r), dec(cx+r), dec(cy-k), dec(cx+r), dec(cy))
-}
-
-// buttonContent draws a button: a light face with a border, unless its look says
-// otherwise, and its caption.
-func buttonContent(caption string, w, h float64, pressed bool, face typeface, look form.Look) string {
-	ground := "0.94 g"
-	if pressed {
-		ground = "0.82 g"
-	}
-	size := look.Size
-	if size <= 0 {
-		size = math.Min(maxAuto, (h-4)/(ascent+descent))
-		if tw := face.width(caption) * size; tw > w-6 {
-			size = math.Max(minAuto, size*(w-6)/tw)
-		}
-	}
-	x := math.Max(2, (w-face.width(caption)*size)/2)
-	y := (h-(ascent+descent)*size)/2 + descent*size
-	body := frameContent(look, w, h, false)
-	if look.Fill == "" {
-		body = fmt.Sprintf("%s\n0.5 0.5 %s %s re f\n", ground, dec(w-1), dec(h-1)) + body
-	}
-	if look.Border == "" {
-		body += fmt.Sprintf("0.35 G 1 w 0.5 0.5 %s %s re S\n", dec(w-1), dec(h-1))
-	}
-	return fmt.Sprintf("q\n%sBT\n%s\n/%s %s Tf\n%s %s Td\n%s Tj\nET\nQ\n", body, typeColour(look), face.resource(), dec(size), dec(x), dec(y), face.show(caption))
 }
 
 // dec writes a number for a content stream: no exponent, at most three places.

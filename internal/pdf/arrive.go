@@ -118,7 +118,7 @@ func (f *file) row(w Widget) form.Field {
 	case form.Button:
 		x.Required = false
 		x.Caption = f.text(entry(f.dict(entry(w.widget, "MK")), "CA"))
-		x.Action = actionOf(w.Presses)
+		x.Action, x.Face = actionOf(w.Presses), w.Face
 	}
 	x.Origin.Keeps = f.keeps(w, x)
 	return x
@@ -161,6 +161,8 @@ func actionOf(presses []string) form.Action {
 		return form.Action{}
 	}
 	switch kind, rest, _ := strings.Cut(presses[0], " "); {
+	case strings.TrimPrefix(presses[0], "JavaScript ") == takePicture:
+		return form.Action{Do: form.TakePicture}
 	case presses[0] == "ResetForm":
 		return form.Action{Do: form.ClearForm}
 	case presses[0] == "Named Print":

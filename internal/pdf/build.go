@@ -2,7 +2,6 @@ package pdf
 
 import (
 	"cmp"
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -30,7 +29,7 @@ func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	b := builder{file: f, annots: map[int]types.Array{}, groups: map[string]*group{}, placed: map[string]types.IndirectRef{}}
+	b := builder{file: f, annots: map[int]types.Array{}, groups: map[string]*group{}, placed: map[string]types.IndirectRef{}, pictures: t.Pictures, icons: map[string]icon{}}
 	fields := slices.Clone(t.Placed())
 	slices.SortStableFunc(fields, func(a, b form.Field) int { return cmp.Or(cmp.Compare(a.Page, b.Page), cmp.Compare(a.Order, b.Order)) })
 	for _, x := range fields {
@@ -104,17 +103,18 @@ func pageOf(f *file, x form.Field) form.Page {
 
 type builder struct {
 	*file
-	form    types.Dict
-	fields  types.Array
-	annots  map[int]types.Array // new widgets by page index
-	groups  map[string]*group
-	helv    types.IndirectRef
-	fonts   map[standard]types.IndirectRef
-	wide    *types.IndirectRef
-	used    []rune // outside WinAnsiEncoding
-	signed  bool
-	placed  map[string]types.IndirectRef // widgets by the id of their row
-	ordered bool
+	form     types.Dict
+	fields   types.Array
+	annots   map[int]types.Array // new widgets by page index
+	groups   map[string]*group
+	helv     types.IndirectRef
+	fonts    map[standard]types.IndirectRef
+	embedded map[*embedded]*embedding
+	pictures map[string][]byte // of buttons, by address
+	icons    map[string]icon
+	signed   bool
+	placed   map[string]types.IndirectRef // widgets by the id of their row
+	ordered  bool
 }
 
 // group is a radio button field with its kids.
@@ -152,7 +152,7 @@ func (b *builder) acroForm() error {
 	b.form.Delete("NeedAppearances") // every field brings its own
 	b.form.Delete("XFA")             // would show other fields than these
 	b.fields = slices.Clone(b.array(entry(b.form, "Fields")))
-	if b.helv, err = b.add(helveticaDict()); err != nil {
+	if b.helv, err = b.add(helvetica.dict()); err != nil {
 		return err
 	}
 	if !b.form.HasEntry("DA") {
@@ -179,11 +179,11 @@ func (b *builder) finish() error {
 	for face, ref := range b.fonts {
 		fonts.Update(face.resource(), ref)
 	}
-	if b.wide != nil {
-		if err := b.fillWide(); err != nil {
-			return err
-		}
-		fonts.Update(wide{}.resource(), *b.wide)
+	if err := b.fillEmbedded(); err != nil {
+		return err
+	}
+	for face, in := range b.embedded {
+		fonts.Update(face.resource(), in.ref)
 	}
 	res.Update("Font", fonts)
 	b.form.Update("DR", res)
@@ -201,50 +201,6 @@ func (b *builder) finish() error {
 		b.touch(p.ref)
 	}
 	return nil
-}
-
-// wideRef reserves the embedded font; its widths are known only at the end.
-func (b *builder) wideRef() (types.IndirectRef, error) {
-	if b.wide == nil {
-		ref, err := b.add(types.Dict{})
-		if err != nil {
-			return ref, err
-		}
-		b.wide = &ref
-	}
-	return *b.wide, nil
-}
-
-func (b *builder) fillWide() error {
-	d, err := wideFont(b.file, b.used)
-	if err != nil {
-		return err
-	}
-	place, found := b.ctx.FindTableEntryLight(b.wide.ObjectNumber.Value())
-	if !found {
-		return errors.New("the embedded font was lost")
-	}
-	place.Object = d
-	return nil
-}
-
-// fontsFor is the font resources for text, and the typeface to set it in: the one that is
-// wanted where it has all the signs.
-func (b *builder) fontsFor(s, want string) (types.Dict, typeface, error) {
-	face := faceFor(s)
-	if _, ok := face.(wide); !ok && want != "" {
-		ref, err := b.standardRef(standard(want))
-		return types.Dict{standard(want).resource(): ref}, standard(want), err
-	}
-	if _, ok := face.(wide); !ok {
-		return types.Dict{"Helv": b.helv}, face, nil
-	}
-	if lost := missing(s); len(lost) > 0 {
-		return nil, nil, fmt.Errorf("there is no typeface for %q: write it with Latin, Greek or Cyrillic letters", string(lost))
-	}
-	ref, err := b.wideRef()
-	b.used = append(b.used, []rune(s)...)
-	return types.Dict{face.resource(): ref}, face, err
 }
 
 // Flags is the field flags /Ff that a field is written with.
@@ -487,60 +443,6 @@ func optionArray(options []form.Option) types.Array {
 		}
 	}
 	return opt
-}
-
-func (b *builder) button(x form.Field, d, mk types.Dict, r geom.Rect, l looks) error {
-	w, h := l.inner(r)
-	caption := cmp.Or(x.Caption, x.Name)
-	fonts, face, err := b.fontsFor(caption, x.Look.Font)
-	if err != nil {
-		return err
-	}
-	ap := types.Dict{}
-	for state, pressed := range map[string]bool{"N": false, "D": true} {
-		ref, err := b.appearance(buttonContent(caption, w, h, pressed, face, x.Look), r, l, fonts)
-		if err != nil {
-			return err
-		}
-		ap[state] = ref
-	}
-	d["AP"] = ap
-	d["H"] = types.Name("P")
-	if d["DA"], err = b.appearanceString(x.Look); err != nil {
-		return err
-	}
-	mk["CA"] = str(caption)
-	if x.Look.Fill == "" {
-		mk["BG"] = types.Array{types.Float(0.94)}
-	}
-	if x.Look.Border == "" {
-		mk["BC"] = types.Array{types.Float(0.35)}
-	}
-	if a := pressAction(x.Action); a != nil {
-		d["A"] = a
-	}
-	return nil
-}
-
-// pressAction is the action dictionary of a button (ISO 32000-2, 12.7.6 and 12.6.4.12).
-func pressAction(a form.Action) types.Dict {
-	switch a.Do {
-	case form.ClearForm:
-		return types.Dict{"Type": types.Name("Action"), "S": types.Name("ResetForm")}
-	case form.PrintForm:
-		// Print is not among the four names of ISO 32000-2, table 215, but readers
-		// support it widely (common practice, no source), scripts or no scripts.
-		return types.Dict{"Type": types.Name("Action"), "S": types.Name("Named"), "N": types.Name("Print")}
-	case form.SaveForm: // as with Print (common practice, no source)
-		return types.Dict{"Type": types.Name("Action"), "S": types.Name("Named"), "N": types.Name("SaveAs")}
-	case form.SubmitForm:
-		return types.Dict{
-			"Type": types.Name("Action"), "S": types.Name("SubmitForm"),
-			"F":     types.Dict{"Type": types.Name("Filespec"), "FS": types.Name("URL"), "F": str(a.URL)},
-			"Flags": types.Integer(0), // FDF with all fields that have a value (ISO 32000-2, table 240)
-		}
-	}
-	return nil
 }
 
 // scripts compiles the format of a field into its additional actions (ISO 32000-2, table 199).

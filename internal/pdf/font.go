@@ -2,16 +2,20 @@ package pdf
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"slices"
 	"sync"
 
+	"github.com/go-fonts/liberation/liberationserifregular"
 	"github.com/pdfcpu/pdfcpu/pkg/font"
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 	"golang.org/x/image/font/gofont/goregular"
 	"golang.org/x/image/font/sfnt"
 	"golang.org/x/image/math/fixed"
 	"golang.org/x/text/encoding/charmap"
+
+	"zealousmargin.example/internal/form"
 )
 
 // typeface measures and encodes text for an appearance stream.
@@ -24,16 +28,26 @@ type typeface interface {
 	show(s string) string
 }
 
-// helvetica is the standard font (ISO 32000-2, 9.6.2.2), in WinAnsiEncoding. It
+// standard is one of the standard 14 fonts, in WinAnsiEncoding but for the two of
+// symbols, which have encodings of their own (ISO 32000-2, 9.6.2.2 and annex D). It
 // covers what Windows code page 1252 has; the widths are Adobe's published metrics.
-type helvetica struct{}
+type standard string
 
-func (helvetica) resource() string { return "Helv" }
+const helvetica = standard("Helvetica")
 
-func (helvetica) width(s string) float64 {
+func (s standard) resource() string {
+	if s == helvetica {
+		return "Helv" // as most forms call it (common practice, no source)
+	}
+	return string(s)
+}
+
+func (s standard) symbolic() bool { return s == "Symbol" || s == "ZapfDingbats" }
+
+func (s standard) width(t string) float64 {
 	total := 0
-	for _, r := range s {
-		w, err := font.CharWidth("Helvetica", r)
+	for _, r := range t {
+		w, err := font.CharWidth(string(s), r)
 		if err != nil || w == 0 {
 			w = 556
 		}
@@ -42,12 +56,20 @@ func (helvetica) width(s string) float64 {
 	return float64(total) / 1000
 }
 
-func (helvetica) show(s string) string {
-	b, err := charmap.Windows1252.NewEncoder().Bytes([]byte(s))
+func (s standard) show(t string) string {
+	b, err := charmap.Windows1252.NewEncoder().Bytes([]byte(t))
 	if err != nil {
-		b = []byte(s)
+		b = []byte(t)
 	}
 	return "(" + escape(string(b)) + ")"
+}
+
+func (s standard) dict() types.Dict {
+	d := types.Dict{"Type": types.Name("Font"), "Subtype": types.Name("Type1"), "BaseFont": types.Name(string(s))}
+	if !s.symbolic() {
+		d["Encoding"] = types.Name("WinAnsiEncoding")
+	}
+	return d
 }
 
 // encodable tells whether WinAnsiEncoding has every sign of s.
@@ -56,25 +78,50 @@ func encodable(s string) bool {
 	return err == nil
 }
 
-// wide is the embedded typeface for text outside WinAnsiEncoding: Go Regular,
-// which has the WGL4 set (Latin, Greek, Cyrillic).
-type wide struct{}
+// embedded is a typeface that is written into the file whole: its signs reach beyond
+// WinAnsiEncoding.
+type embedded struct {
+	key  string // as [form.EmbeddedFonts] names it
+	base string // its PostScript name
+	name string // of the resource
+	ttf  []byte
+	sf   func() *sfnt.Font
+}
+
+func embed(key, base, resource string, ttf []byte) *embedded {
+	return &embedded{key: key, base: base, name: resource, ttf: ttf, sf: sync.OnceValue(func() *sfnt.Font {
+		f, err := sfnt.Parse(ttf)
+		if err != nil {
+			panic(err) // the font is part of the program
+		}
+		return f
+	})}
+}
+
+// wide is the typeface for text that WinAnsiEncoding does not have and that no font was
+// chosen for: it has the WGL4 set (Latin, Greek, Cyrillic). faces are all that there are.
+var (
+	wide  = embed("Go", "GoRegular", "ZmWide", goregular.TTF)
+	faces = []*embedded{wide, embed("Liberation-Serif", "LiberationSerif", "ZmSerif", liberationserifregular.TTF)}
+)
+
+// embeddedFace finds an embedded typeface by the name that a look has; nil when it is a
+// standard one.
+func embeddedFace(font string) *embedded {
+	i := slices.IndexFunc(faces, func(e *embedded) bool { return e.key == font })
+	if i < 0 {
+		return nil
+	}
+	return faces[i]
+}
 
 const unitsPerEm = 1000
 
-var goFont = sync.OnceValue(func() *sfnt.Font {
-	f, err := sfnt.Parse(goregular.TTF)
-	if err != nil {
-		panic(err) // the font is part of the program
-	}
-	return f
-})
+func (e *embedded) resource() string { return e.name }
 
-func (wide) resource() string { return "ZmWide" }
-
-func glyphOf(r rune) (sfnt.GlyphIndex, float64) {
+func (e *embedded) glyph(r rune) (sfnt.GlyphIndex, float64) {
 	var buf sfnt.Buffer
-	f := goFont()
+	f := e.sf()
 	g, err := f.GlyphIndex(&buf, r)
 	if err != nil {
 		g = 0
@@ -86,49 +133,60 @@ func glyphOf(r rune) (sfnt.GlyphIndex, float64) {
 	return g, float64(adv) / 64
 }
 
-func (wide) width(s string) float64 {
+func (e *embedded) width(s string) float64 {
 	total := 0.0
 	for _, r := range s {
-		_, w := glyphOf(r)
+		_, w := e.glyph(r)
 		total += w
 	}
 	return total / unitsPerEm
 }
 
-func (wide) show(s string) string {
+func (e *embedded) show(s string) string {
 	var b bytes.Buffer
 	b.WriteByte('<')
 	for _, r := range s {
-		g, _ := glyphOf(r)
+		g, _ := e.glyph(r)
 		fmt.Fprintf(&b, "%04X", uint16(g))
 	}
 	b.WriteByte('>')
 	return b.String()
 }
 
-// missing lists the signs of s that no typeface of ours has.
-func missing(s string) []rune {
+// missing lists the signs of s that the typeface does not have.
+func (e *embedded) missing(s string) []rune {
 	var out []rune
 	for _, r := range s {
-		if g, _ := glyphOf(r); g == 0 && r != '\n' && r != '\r' && r != '\t' && !encodable(string(r)) && !slices.Contains(out, r) {
+		if g, _ := e.glyph(r); g == 0 && r != '\n' && r != '\r' && r != '\t' && !slices.Contains(out, r) {
 			out = append(out, r)
 		}
 	}
 	return out
 }
 
-func faceFor(s string) typeface {
-	if encodable(s) {
-		return helvetica{}
+// alphabets are the ranges of Unicode that a form's answers are expected in: Latin with
+// its extensions, Greek, Cyrillic, and the signs of money, arithmetic and punctuation.
+var alphabets = [][2]rune{{0x20, 0x24f}, {0x370, 0x52f}, {0x1e00, 0x1fff}, {0x2010, 0x204a}, {0x20a0, 0x20bf}, {0x2100, 0x2122}, {0x2190, 0x22ff}}
+
+// alphabet lists the signs of those that the typeface has.
+func (e *embedded) alphabet() []rune {
+	var out []rune
+	for _, part := range alphabets {
+		for r := part[0]; r <= part[1]; r++ {
+			if g, _ := e.glyph(r); g != 0 {
+				out = append(out, r)
+			}
+		}
 	}
-	return wide{}
+	return out
 }
 
-func helveticaDict() types.Dict {
-	return types.Dict{
-		"Type": types.Name("Font"), "Subtype": types.Name("Type1"), "BaseFont": types.Name("Helvetica"),
-		"Encoding": types.Name("WinAnsiEncoding"),
+// faceFor is the typeface for text that no font was chosen for.
+func faceFor(s string) typeface {
+	if encodable(s) {
+		return helvetica
 	}
+	return wide
 }
 
 // maker makes new objects of a file.
@@ -141,23 +199,23 @@ func (f *file) indirect(o types.Object) (types.IndirectRef, error) { return f.ad
 
 func (a *assembler) indirect(o types.Object) (types.IndirectRef, error) { return a.add(o), nil }
 
-// wideFont writes Go Regular as a composite font (ISO 32000-2, 9.7) for the given
+// write writes the typeface as a composite font (ISO 32000-2, 9.7) for the given
 // signs: the whole TrueType program, widths and a ToUnicode map for those used. The
 // font dictionary itself is returned.
-func wideFont(f maker, used []rune) (types.Dict, error) {
+func (e *embedded) write(f maker, used []rune) (types.Dict, error) {
 	runes := slices.Clone(used)
 	slices.Sort(runes)
 	runes = slices.Compact(runes)
-	program, err := f.stream(goregular.TTF, types.Dict{"Length1": types.Integer(len(goregular.TTF))})
+	program, err := f.stream(e.ttf, types.Dict{"Length1": types.Integer(len(e.ttf))})
 	if err != nil {
 		return nil, err
 	}
-	sf := goFont()
+	sf := e.sf()
 	var buf sfnt.Buffer
 	box, _ := sf.Bounds(&buf, fixed.I(unitsPerEm), 0)
 	m, _ := sf.Metrics(&buf, fixed.I(unitsPerEm), 0)
 	descriptor, err := f.indirect(types.Dict{
-		"Type": types.Name("FontDescriptor"), "FontName": types.Name("GoRegular"), "Flags": types.Integer(4),
+		"Type": types.Name("FontDescriptor"), "FontName": types.Name(e.base), "Flags": types.Integer(4),
 		"FontBBox":    types.Array{types.Integer(box.Min.X.Floor()), types.Integer(-box.Max.Y.Ceil()), types.Integer(box.Max.X.Ceil()), types.Integer(-box.Min.Y.Floor())},
 		"ItalicAngle": types.Integer(0), "Ascent": types.Integer(m.Ascent.Round()), "Descent": types.Integer(-m.Descent.Round()),
 		"CapHeight": types.Integer(m.CapHeight.Round()), "StemV": types.Integer(80), "FontFile2": program,
@@ -171,7 +229,7 @@ func wideFont(f maker, used []rune) (types.Dict, error) {
 	for part := range slices.Chunk(runes, 100) { // at most 100 in a block (ISO 32000-2, 9.10.3)
 		fmt.Fprintf(&cmap, "%d beginbfchar\n", len(part))
 		for _, r := range part {
-			g, w := glyphOf(r)
+			g, w := e.glyph(r)
 			widths = append(widths, types.Integer(int(g)), types.Array{types.Integer(int(w + 0.5))})
 			fmt.Fprintf(&cmap, "<%04X> <%X>\n", uint16(g), []byte(types.EncodeUTF16String(string(r)))[2:])
 		}
@@ -183,7 +241,7 @@ func wideFont(f maker, used []rune) (types.Dict, error) {
 		return nil, err
 	}
 	descendant, err := f.indirect(types.Dict{
-		"Type": types.Name("Font"), "Subtype": types.Name("CIDFontType2"), "BaseFont": types.Name("GoRegular"),
+		"Type": types.Name("Font"), "Subtype": types.Name("CIDFontType2"), "BaseFont": types.Name(e.base),
 		"CIDSystemInfo":  types.Dict{"Registry": types.StringLiteral("Adobe"), "Ordering": types.StringLiteral("Identity"), "Supplement": types.Integer(0)},
 		"FontDescriptor": descriptor, "DW": types.Integer(600), "W": widths, "CIDToGIDMap": types.Name("Identity"),
 	})
@@ -191,7 +249,108 @@ func wideFont(f maker, used []rune) (types.Dict, error) {
 		return nil, err
 	}
 	return types.Dict{
-		"Type": types.Name("Font"), "Subtype": types.Name("Type0"), "BaseFont": types.Name("GoRegular"),
+		"Type": types.Name("Font"), "Subtype": types.Name("Type0"), "BaseFont": types.Name(e.base),
 		"Encoding": types.Name("Identity-H"), "DescendantFonts": types.Array{descendant}, "ToUnicode": unicode,
 	}, nil
+}
+
+// embedding is a typeface in a file that is being written: its signs are known only at
+// the end.
+type embedding struct {
+	ref  types.IndirectRef
+	used []rune
+}
+
+// standardRef is the font dictionary of a standard font, written once.
+func (b *builder) standardRef(s standard) (types.IndirectRef, error) {
+	if s == helvetica {
+		return b.helv, nil
+	}
+	if ref, ok := b.fonts[s]; ok {
+		return ref, nil
+	}
+	ref, err := b.add(s.dict())
+	if err != nil {
+		return ref, err
+	}
+	if b.fonts == nil {
+		b.fonts = map[standard]types.IndirectRef{}
+	}
+	b.fonts[s] = ref
+	return ref, nil
+}
+
+// embeddedRef reserves an embedded font for some signs.
+func (b *builder) embeddedRef(e *embedded, signs []rune) (types.IndirectRef, error) {
+	in, ok := b.embedded[e]
+	if !ok {
+		ref, err := b.add(types.Dict{})
+		if err != nil {
+			return ref, err
+		}
+		in = &embedding{ref: ref}
+		if b.embedded == nil {
+			b.embedded = map[*embedded]*embedding{}
+		}
+		b.embedded[e] = in
+	}
+	in.used = append(in.used, signs...)
+	return in.ref, nil
+}
+
+// fillEmbedded writes the embedded fonts, now that their signs are known.
+func (b *builder) fillEmbedded() error {
+	for _, e := range faces {
+		in, ok := b.embedded[e]
+		if !ok {
+			continue
+		}
+		d, err := e.write(b.file, in.used)
+		if err != nil {
+			return err
+		}
+		place, found := b.ctx.FindTableEntryLight(in.ref.ObjectNumber.Value())
+		if !found {
+			return errors.New("the embedded font was lost")
+		}
+		place.Object = d
+	}
+	return nil
+}
+
+// formFont is the font that a field is filled in with, brought into the form: an embedded
+// one with its whole alphabet.
+func (b *builder) formFont(l form.Look) (typeface, error) {
+	if e := embeddedFace(l.Font); e != nil {
+		_, err := b.embeddedRef(e, e.alphabet())
+		return e, err
+	}
+	face := helvetica
+	if l.Font != "" {
+		face = standard(l.Font)
+	}
+	_, err := b.standardRef(face)
+	return face, err
+}
+
+// fontsFor is the font resources for text, and the typeface to set it in: the one that is
+// wanted where it has all the signs.
+func (b *builder) fontsFor(s, want string) (types.Dict, typeface, error) {
+	e := embeddedFace(want)
+	if e == nil && encodable(s) {
+		face := helvetica
+		if want != "" {
+			face = standard(want)
+		}
+		ref, err := b.standardRef(face)
+		return types.Dict{face.resource(): ref}, face, err
+	}
+	if e == nil || len(e.missing(s)) > 0 {
+		e = wide
+	}
+	if lost := e.missing(s); len(lost) > 0 {
+		return nil, nil, fmt.Errorf("there is no typeface for %q: write it with Latin, Greek or Cyrillic letters", string(lost))
+	}
+	ref, err := b.embeddedRef(e, []rune(s))
+	return types.Dict{e.resource(): ref}, e, err
 }

@@ -29,6 +29,8 @@ type Widget struct {
 	Presses  []string          // what a press does: "ResetForm", "SubmitForm https://...", "Named Print"
 	Index    int               // place among the annotations of its page
 	HasLooks bool              // has an appearance stream
+	Face     form.Face         // of a button; its picture is told by HasIcon
+	HasIcon  bool
 
 	widget types.Dict
 	refs   []types.IndirectRef // the widget's own object, then its ancestors, nearest first
@@ -202,6 +204,8 @@ func (w *walker) widget(d types.Dict, in inherited, place [2]int, up []types.Ind
 		if in.value != nil {
 			out.Value = "signed"
 		}
+	case form.Button:
+		out.Face, out.HasIcon = f.faceOf(d)
 	default:
 		out.Value = f.text(in.value)
 		if a := f.array(in.value); out.Value == "" && len(a) > 0 {

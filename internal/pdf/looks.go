@@ -8,66 +8,11 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/pdfcpu/pdfcpu/pkg/font"
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 )
-
-// standard is one of the standard 14 fonts, in WinAnsiEncoding but for the two of
-// symbols, which have encodings of their own (ISO 32000-2, 9.6.2.2 and annex D).
-type standard string
-
-func (s standard) resource() string {
-	if s == "Helvetica" {
-		return helvetica{}.resource()
-	}
-	return string(s)
-}
-
-func (s standard) symbolic() bool { return s == "Symbol" || s == "ZapfDingbats" }
-
-func (s standard) width(t string) float64 {
-	total := 0
-	for _, r := range t {
-		w, err := font.CharWidth(string(s), r)
-		if err != nil || w == 0 {
-			w = 556
-		}
-		total += w
-	}
-	return float64(total) / 1000
-}
-
-func (s standard) show(t string) string { return helvetica{}.show(t) }
-
-func (s standard) dict() types.Dict {
-	d := types.Dict{"Type": types.Name("Font"), "Subtype": types.Name("Type1"), "BaseFont": types.Name(string(s))}
-	if !s.symbolic() {
-		d["Encoding"] = types.Name("WinAnsiEncoding")
-	}
-	return d
-}
-
-// standardRef is the font dictionary of a standard font, written once.
-func (b *builder) standardRef(s standard) (types.IndirectRef, error) {
-	if s == "Helvetica" {
-		return b.helv, nil
-	}
-	if ref, ok := b.fonts[s]; ok {
-		return ref, nil
-	}
-	ref, err := b.add(s.dict())
-	if err != nil {
-		return ref, err
-	}
-	if b.fonts == nil {
-		b.fonts = map[standard]types.IndirectRef{}
-	}
-	b.fonts[s] = ref
-	return ref, nil
-}
 
 // rgb are the parts of a colour "#rrggbb", 0 to 1; the bool is false when there is none.
 func rgb(s string) (c [3]float64, ok bool) {
@@ -99,11 +44,8 @@ func typeColour(l form.Look) string {
 // appearanceString is the default appearance of a field (ISO 32000-2, 12.7.4.3): it also
 // brings its font into the resources of the form.
 func (b *builder) appearanceString(l form.Look) (types.StringLiteral, error) {
-	face := standard("Helvetica")
-	if l.Font != "" {
-		face = standard(l.Font)
-	}
-	if _, err := b.standardRef(face); err != nil {
+	face, err := b.formFont(l)
+	if err != nil {
 		return "", err
 	}
 	return types.StringLiteral(fmt.Sprintf("/%s %s Tf %s", face.resource(), dec(l.Size), typeColour(l))), nil
@@ -317,6 +259,9 @@ func (f *file) lookOf(w Widget) form.Look {
 	if m := daFont.FindStringSubmatch(da); m != nil {
 		if slices.Contains(form.Fonts[1:], m[1]) {
 			l.Font = m[1]
+		}
+		if i := slices.IndexFunc(faces, func(e *embedded) bool { return e.name == m[1] }); i >= 0 {
+			l.Font = faces[i].key
 		}
 		if v, err := strconv.ParseFloat(m[2], 64); err == nil && v >= 2 && v <= 144 {
 			l.Size = v

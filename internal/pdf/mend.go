@@ -130,7 +130,7 @@ func (b *builder) mendOne(w Widget, x form.Field, renamed map[string]string) err
 	redraw := !w.HasLooks || was.Rect.W() != x.Rect.W() || was.Rect.H() != x.Rect.H() || was.Default != x.Default || was.Multiline != x.Multiline || was.Comb != x.Comb || relook || was.Hint != x.Hint || was.Password != x.Password || was.List != x.List
 	switch {
 	case x.Kind == form.Button:
-		if was.Caption != x.Caption || was.Action != x.Action || relook {
+		if was.Caption != x.Caption || was.Action != x.Action || was.Face != x.Face || relook {
 			if err := b.mendButton(w, x, was); err != nil {
 				return err
 			}
@@ -213,40 +213,6 @@ func (b *builder) mendMark(w Widget, x form.Field) error {
 	}
 	mk["CA"] = types.StringLiteral(markSign(x))
 	w.widget.Update("MK", mk)
-	return nil
-}
-
-func (b *builder) mendButton(w Widget, x, was form.Field) error {
-	mk := types.Dict{}
-	for k, v := range b.dict(entry(w.widget, "MK")) {
-		mk[k] = v
-	}
-	if was.Caption != x.Caption || was.Look != x.Look {
-		for k, v := range b.dict(entry(w.widget, "MK")) {
-			mk[k] = v
-		}
-		l := b.looksOf(w)
-		r := x.Rect
-		width, height := l.inner(r)
-		fonts, face, err := b.fontsFor(x.Caption, x.Look.Font)
-		if err != nil {
-			return err
-		}
-		ap, err := b.appearance(buttonContent(x.Caption, width, height, false, face, x.Look), r, l, fonts)
-		if err != nil {
-			return err
-		}
-		w.widget.Update("AP", types.Dict{"N": ap})
-		mk["CA"] = str(x.Caption)
-		w.widget.Update("MK", mk)
-	}
-	if was.Action != x.Action {
-		if a := pressAction(x.Action); a != nil {
-			w.widget.Update("A", a)
-		} else {
-			w.widget.Delete("A")
-		}
-	}
 	return nil
 }
 

@@ -281,17 +281,7 @@ func compareActions(want []form.Field, got []Widget) []string {
 			wrong = append(wrong, x.Name+" is missing")
 			continue
 		}
-		asked := ""
-		switch x.Action.Do {
-		case form.ClearForm:
-			asked = "ResetForm"
-		case form.PrintForm:
-			asked = "Named Print"
-		case form.SaveForm:
-			asked = "Named SaveAs"
-		case form.SubmitForm:
-			asked = "SubmitForm " + x.Action.URL
-		}
+		asked := pressWords(x.Action)
 		if has := strings.Join(got[i].Presses, ", "); has != asked {
 			wrong = append(wrong, fmt.Sprintf("%s does %q when pressed, not %q", x.Name, has, asked))
 		}
@@ -314,6 +304,11 @@ func compareShown(want []form.Field, got []Widget) []string {
 		}
 		if annot := annotFlags(x); got[i].Annot != annot {
 			wrong = append(wrong, fmt.Sprintf("%s has the annotation flags %b, not %b", x.Name, got[i].Annot, annot))
+		}
+		if face := x.Face; x.Kind == form.Button {
+			if face.Picture = ""; got[i].Face != face || got[i].HasIcon != (x.Face.Picture != "") {
+				wrong = append(wrong, x.Name+" has another picture, layout or pressed look")
+			}
 		}
 		if x.Kind == form.Choice && len(got[i].Options) != len(listed(x)) {
 			wrong = append(wrong, fmt.Sprintf("%s offers %d options, not %d", x.Name, len(got[i].Options), len(listed(x))))

@@ -31,15 +31,14 @@ func (a *assembler) textLayer(text evidence.Text, as form.Page, origin geom.Poin
 	dir := readingDirection(text.Rotate)
 	var b strings.Builder
 	b.WriteString("BT\n3 Tr\n")
-	face := wide{}
 	for _, w := range text.At(as.Placing()) {
 		said := strings.Map(func(r rune) rune {
-			if g, _ := glyphOf(r); g == 0 {
+			if g, _ := wide.glyph(r); g == 0 {
 				return '?'
 			}
 			return r
 		}, w.Text)
-		natural := face.width(said)
+		natural := wide.width(said)
 		if natural == 0 || w.Rect.Empty() {
 			continue
 		}
@@ -50,7 +49,7 @@ func (a *assembler) textLayer(text evidence.Text, as form.Page, origin geom.Poin
 		unit := geom.Matrix{dir.X, dir.Y, -dir.Y, dir.X, start.X, start.Y}.Then(m)
 		k := length / (natural * size)
 		fmt.Fprintf(&b, "%.4f %.4f %.4f %.4f %.3f %.3f Tm /%s %s Tf %.2f Tz %s Tj\n",
-			unit[0], unit[1], unit[2], unit[3], unit[4], unit[5], layerFont, dec(size), k*100, face.show(said+" "))
+			unit[0], unit[1], unit[2], unit[3], unit[4], unit[5], layerFont, dec(size), k*100, wide.show(said+" "))
 	}
 	a.used = append(a.used, ' ')
 	b.WriteString("ET\n")
@@ -107,7 +106,7 @@ func (a *assembler) withFont(f *file, from, copied types.Object) types.Object {
 
 // font writes the typeface for the signs that were used.
 func (a *assembler) font() error {
-	d, err := wideFont(a, a.used)
+	d, err := wide.write(a, a.used)
 	if err == nil {
 		a.put(a.wide, d)
 	}

@@ -236,9 +236,9 @@ func TestOneAnswerAtTwoPlacesTakesTwoActions(t *testing.T) {
 		other = second.Name
 	}
 	o.must(o.Eval("(() => { const e = document.getElementById('b-"+open+"-name'); e.value = '"+other+"'; e.dispatchEvent(new Event('change', {bubbles: true})) })()", nil))
-	o.must(o.Wait("document.querySelector('#say [data-taken=link]')"))
+	o.must(o.Wait("document.querySelector('#say button')"))
 	o.look("taken")
-	o.must(o.Click("#say [data-taken=link]"))
+	o.must(o.Click("#say button"))
 	o.eventually(func(d store.Draft) bool { return len(d.Template.Places(open)) == 2 }, "linked on purpose")
 }
 
@@ -313,10 +313,7 @@ func TestTwoPeopleSeeEachOthersEdits(t *testing.T) {
 	o := openOffice(t)
 	o.signIn()
 	o.bench("/documents/1/fit?zoom=50")
-	b, err := browser.Start(browser.Options{})
-	require.NoError(t, err)
-	t.Cleanup(b.Close)
-	other := &office{t: t, store: o.store, url: o.url, Browser: b}
+	other := o.another()
 	other.signInAs(1)
 	other.bench("/documents/1/fit?zoom=50")
 	other.must(other.Click("#kit [data-kind=text]"))
@@ -329,12 +326,20 @@ func TestTwoPeopleSeeEachOthersEdits(t *testing.T) {
 	o.must(o.Wait("document.getElementById('say').textContent.includes('placed')"))
 	o.look("two")
 
-	// both change the same field at once: the second is told, and nothing is lost
+	// both change the same field at once: the second is told, and what each wrote is there
 	o.must(o.Click("#n-" + id + " .line"))
 	o.must(o.Wait("document.getElementById('b-" + id + "-tooltip')"))
 	other.must(other.Wait("document.getElementById('b-" + id + "-tooltip')"))
+	o.must(o.Eval("document.getElementById('b-"+id+"-tooltip').focus()", nil)) // about to type: nothing moves below the hand
 	other.must(other.Fill("#b-"+id+"-tooltip", "Theirs"))
-	o.eventually(func(d store.Draft) bool { return d.Template.Fields[0].Tooltip == "Theirs" }, "theirs is kept")
+	o.eventuallyStored(func(d store.Draft) bool { return d.Template.Fields[0].Tooltip == "Theirs" }, "theirs is kept")
+	o.must(o.Fill("#b-"+id+"-tooltip", "Mine"))
+	o.must(o.Wait("document.getElementById('say').textContent.includes('You wrote “Mine”')"))
+	assert.Equal(t, "Theirs", o.draft().Template.Fields[0].Tooltip, "not overwritten")
+	o.must(o.Wait("document.getElementById('b-" + id + "-tooltip').value === 'Theirs'"))
+	o.look("clash")
+	o.must(o.Click("#say button"))
+	o.eventually(func(d store.Draft) bool { return d.Template.Fields[0].Tooltip == "Mine" }, "put in its place on purpose")
 }
 
 func TestTheListOfFieldsIsSearchedSortedAndRenamedIn(t *testing.T) {

@@ -40,6 +40,15 @@ func openOffice(t *testing.T) *office {
 	return o
 }
 
+// another is a second browser in the same office.
+func (o *office) another() *office {
+	o.t.Helper()
+	b, err := browser.Start(browser.Options{})
+	require.NoError(o.t, err)
+	o.t.Cleanup(b.Close)
+	return &office{t: o.t, store: o.store, url: o.url, Browser: b}
+}
+
 func (o *office) must(err error) {
 	o.t.Helper()
 	if err != nil {
@@ -112,8 +121,14 @@ func (o *office) draft() store.Draft {
 // if one is open, shows it.
 func (o *office) eventually(want func(store.Draft) bool, what string) {
 	o.t.Helper()
-	require.Eventually(o.t, func() bool { return want(o.draft()) }, 10*time.Second, 50*time.Millisecond, what)
+	o.eventuallyStored(want, what)
 	o.must(o.Wait(fmt.Sprintf("!document.querySelector('#bench, #pagesroom') || document.querySelector('#bench, #pagesroom').dataset.rev === '%d' && !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling')", o.draft().Document.Revision)))
+}
+
+// eventuallyStored waits until the draft is as wanted, whether this bench shows it or not.
+func (o *office) eventuallyStored(want func(store.Draft) bool, what string) {
+	o.t.Helper()
+	require.Eventually(o.t, func() bool { return want(o.draft()) }, 10*time.Second, 50*time.Millisecond, what)
 }
 
 func mustAbs(t *testing.T, name string) string {

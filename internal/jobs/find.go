@@ -69,6 +69,10 @@ func (w *finder) all(ctx context.Context, task store.Task) (map[string][]form.Fi
 	if err != nil {
 		return nil, err
 	}
+	style, err := w.store.House(ctx)
+	if err != nil {
+		return nil, err
+	}
 	wanted := task.Pages()
 	files := openFiles{store: w.store}
 	defer files.close()
@@ -86,7 +90,9 @@ func (w *finder) all(ctx context.Context, task store.Task) (map[string][]form.Fi
 			return nil, err
 		}
 		for _, f := range detect.PageWith(ev, house) {
-			out[p.ID] = append(out[p.ID], f.Field(1))
+			row := f.Field(1)
+			style.Dress(&row)
+			out[p.ID] = append(out[p.ID], row)
 			n++
 		}
 		done++

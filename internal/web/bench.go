@@ -49,6 +49,7 @@ type benchView struct {
 	Total    int // fields of the document, finds included
 	Task     *store.Task
 	Many     *many
+	Handy    handyView
 	Bare     string // fields without a tooltip: "id:page,id:page"
 	Sweep    string // open finds in order of doubt: "id:page,id:page"
 }
@@ -77,6 +78,7 @@ type benchField struct {
 	Stage      string
 	Places     []form.Field // of an open note: all places of the field, when there are several
 	SameAs     []string     // of an open note: the names of fields that it could share its answer with
+	Favourites []store.Favourite
 }
 
 // links fills in what an open note says of other places.
@@ -138,7 +140,22 @@ func (s *Server) benchView(c *echo.Context, id int64, stageKey string) (benchVie
 	if t, err := s.store.LastTask(c.Request().Context(), store.TaskFind, id); err == nil && (t.Running() || t.State == "failed") {
 		v.Task = &t
 	}
-	return v, nil
+	ctx := c.Request().Context()
+	if v.Handy, err = s.handyOf(ctx, account(c).ID); err != nil {
+		return v, err
+	}
+	open := slices.IndexFunc(v.Fields, func(f benchField) bool { return f.Open })
+	if open < 0 && v.Many == nil {
+		return v, nil
+	}
+	kept, err := s.store.Favourites(ctx)
+	if v.Many != nil {
+		v.Many.Favourites = kept
+	}
+	if open >= 0 {
+		v.Fields[open].Favourites = kept
+	}
+	return v, err
 }
 
 func (s *Server) viewOf(c *echo.Context, d store.Draft, stageKey string) benchView {
@@ -253,7 +270,7 @@ func describeField(f form.Field) benchField {
 	var says []string
 	switch {
 	case f.Kind == form.Button:
-		says = append(says, map[form.Deed]string{"": "does nothing yet", form.ClearForm: "clears the form", form.PrintForm: "prints the form", form.SaveForm: "saves the form", form.SubmitForm: "sends the answers"}[f.Action.Do])
+		says = append(says, map[form.Deed]string{"": "does nothing yet", form.ClearForm: "clears the form", form.PrintForm: "prints the form", form.SaveForm: "saves the form", form.SubmitForm: "sends the answers", form.TakePicture: "takes a picture"}[f.Action.Do])
 	case f.Required:
 		says = append(says, "must be filled")
 	case f.ReadOnly:
@@ -328,7 +345,7 @@ func spine(f form.Field, r geom.Rect) string {
 // kindName is a kind of field as the note names it.
 type kindName struct{ Key, Name string }
 
-var kindNames = []kindName{{"text", "text field"}, {"lines", "text field of several lines"}, {"checkbox", "check box"}, {"radio", "radio button"}, {"choice", "dropdown"}, {"combo", "dropdown with own entry"}, {"list", "list box, one"}, {"many", "list box, several"}, {"password", "password field"}, {"file", "field for a file"}, {"signature", "signature field"}, {"button", "button"}}
+var kindNames = []kindName{{"text", "text field"}, {"lines", "text field of several lines"}, {"checkbox", "check box"}, {"radio", "radio button"}, {"choice", "dropdown"}, {"combo", "dropdown with own entry"}, {"list", "list box, one"}, {"many", "list box, several"}, {"password", "password field"}, {"file", "field for a file"}, {"signature", "signature field"}, {"button", "button"}, {"picture", "picture field"}}
 
 // optionLines writes the options of a choice one a line, "label = value" where another
 // value is sent than is shown.
@@ -364,6 +381,8 @@ func kindKey(f form.Field) string {
 		return "password"
 	case f.Kind == form.Text && f.FilePath:
 		return "file"
+	case f.Action.Do == form.TakePicture:
+		return "picture"
 	case f.Kind == form.Choice && f.List != form.Dropdown:
 		return string(f.List)
 	}
@@ -381,6 +400,7 @@ var kits = map[string][]kitItem{
 		{Kind: "list", Name: "list box", Icon: "steps", Title: "List box"},
 		{Kind: "signature", Name: "signature", Icon: "wave", Title: "Signature"},
 		{Kind: "button", Name: "button", Icon: "button", Title: "Button"},
+		{Kind: "picture", Name: "picture", Icon: "frame", Title: "Picture field: a button that takes a picture"},
 	},
 	"rules": {
 		{Do: "date", Name: "date", Title: "The chosen fields take a date"},
@@ -416,6 +436,9 @@ func (s *Server) note(c *echo.Context) error {
 	b.Doc, b.Stage, b.Open = id, c.FormValue("stage"), c.FormValue("closed") == ""
 	if b.Open {
 		b.links(d.Template)
+		if b.Favourites, err = s.store.Favourites(c.Request().Context()); err != nil {
+			return err
+		}
 	}
 	return s.render(c, http.StatusOK, "bench", "note", b)
 }

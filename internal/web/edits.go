@@ -26,7 +26,7 @@ func (s *Server) edit(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	var ev *evidence.Page
+	var with means
 	if do := c.FormValue("do"); do == "place" || do == "extend" || do == "again" || do == "boxes" {
 		doc, err := s.store.Document(ctx, id)
 		if err != nil {
@@ -37,7 +37,17 @@ func (s *Server) edit(c *echo.Context) error {
 		if n < 1 || n > len(pages) {
 			return store.ErrMissing
 		}
-		if ev, err = s.pageEvidence(ctx, pages[n-1]); err != nil {
+		if with.ev, err = s.pageEvidence(ctx, pages[n-1]); err != nil {
+			return err
+		}
+	}
+	switch c.FormValue("do") {
+	case "place":
+		if with.house, err = s.store.House(ctx); err != nil {
+			return err
+		}
+	case "dress":
+		if with.favourite, err = s.store.Favourite(ctx, int64(number(c.FormValue("favourite"), 0))); err != nil {
 			return err
 		}
 	}
@@ -46,7 +56,7 @@ func (s *Server) edit(c *echo.Context) error {
 		return refuse(errors.New("this page is out of date: load it again"))
 	}
 	e, err := s.store.Change(ctx, id, base, account(c).ID, stageOf(c), func(t *form.Template) (form.Edit, error) {
-		return plan(c, t, ev)
+		return plan(c, t, with)
 	})
 	if errors.Is(err, form.ErrNothing) {
 		return s.benchAgain(c, id, nil)
@@ -96,8 +106,17 @@ func (s *Server) benchAgain(c *echo.Context, id int64, added []string) error {
 	return s.render(c, http.StatusOK, "bench", "bench", v)
 }
 
+// means are what an edit needs beside the draft: what is printed on its page, the house
+// style, a favourite style.
+type means struct {
+	ev        *evidence.Page
+	house     form.House
+	favourite store.Favourite
+}
+
 // plan works out the edit that a request asks for.
-func plan(c *echo.Context, t *form.Template, ev *evidence.Page) (form.Edit, error) {
+func plan(c *echo.Context, t *form.Template, with means) (form.Edit, error) {
+	ev := with.ev
 	ids := chosen(c)
 	page := number(c.FormValue("page"), 1)
 	if page < 1 || page > len(t.Pages) {
@@ -111,7 +130,7 @@ func plan(c *echo.Context, t *form.Template, ev *evidence.Page) (form.Edit, erro
 	toPage := geom.FromView(p.Width, p.Height, p.Rotate)
 	switch c.FormValue("do") {
 	case "place":
-		return place(c, t, ev, toPage)
+		return place(c, t, with, toPage)
 	case "move":
 		a, b := toPage.Apply(geom.Point{}), toPage.Apply(geom.Point{X: real(c, "dx"), Y: real(c, "dy")})
 		return t.Move(ids, b.X-a.X, b.Y-a.Y)
@@ -175,6 +194,12 @@ func plan(c *echo.Context, t *form.Template, ev *evidence.Page) (form.Edit, erro
 			return form.Edit{}, form.ErrClash
 		}
 		return boxesIn(t, f, ev)
+	case "dress":
+		style, err := with.favourite.Style()
+		if err != nil {
+			return form.Edit{}, err
+		}
+		return t.Dress(with.favourite.Name, ids, style)
 	case "unlink":
 		return t.Unlink(c.FormValue("ids"))
 	case "line-up":

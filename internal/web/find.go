@@ -47,6 +47,10 @@ func (s *Server) find(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	style, err := s.store.House(ctx)
+	if err != nil {
+		return err
+	}
 	var found []form.Field
 	for n := first; n <= last; n++ {
 		ev, err := s.pageEvidence(ctx, pages[n-1])
@@ -54,7 +58,9 @@ func (s *Server) find(c *echo.Context) error {
 			return err
 		}
 		for _, f := range detect.PageWith(ev, house) {
-			found = append(found, f.Field(n))
+			row := f.Field(n)
+			style.Dress(&row)
+			found = append(found, row)
 		}
 	}
 	had := doc.Fields+doc.Open > 0

@@ -15,14 +15,10 @@ import (
 	"zealousmargin.example/internal/geom"
 )
 
-// Sizes in points of a field that is placed where nothing is printed.
-var plainSize = map[form.Kind][2]float64{
-	form.Text: {150, 16}, form.CheckBox: {10, 10}, form.Radio: {10, 10}, form.Choice: {150, 16}, form.Signature: {180, 24}, form.Button: {90, 22},
-}
-
 // place adds a field: dragged to a size, or pressed, and then it takes the shape of
 // the cell, rule or box under the pointer and the name of its label.
-func place(c *echo.Context, t *form.Template, ev *evidence.Page, toPage geom.Matrix) (form.Edit, error) {
+func place(c *echo.Context, t *form.Template, with means, toPage geom.Matrix) (form.Edit, error) {
+	ev := with.ev
 	f := form.Field{Page: number(c.FormValue("page"), 1), Kind: form.Text}
 	switch k := c.FormValue("kind"); k {
 	case "text":
@@ -33,7 +29,10 @@ func place(c *echo.Context, t *form.Template, ev *evidence.Page, toPage geom.Mat
 	case "list":
 		f.Kind, f.List = form.Choice, form.ListBox
 	case "trio":
-		return placeTrio(c, t, toPage)
+		return placeTrio(c, t, with.house, toPage)
+	case "picture":
+		f.Kind, f.Action.Do, f.Face.Layout = form.Button, form.TakePicture, form.PictureOnly
+		f.Name, f.Caption, f.Tooltip = "picture", "Press to choose a picture", "Picture"
 	case "clear", "print", "submit", "save":
 		f.Kind, f.Action.Do = form.Button, form.Deed(k)
 		f.Name = k
@@ -45,6 +44,8 @@ func place(c *echo.Context, t *form.Template, ev *evidence.Page, toPage geom.Mat
 	default:
 		return form.Edit{}, fmt.Errorf("%q is not in the kit", k)
 	}
+	with.house.Dress(&f)
+	takes := f.Kind != form.Button || f.Action.Do == form.TakePicture // shape and name from what is printed
 	if c.FormValue("x1") != "" {
 		f.Rect = geom.R(real(c, "x0"), real(c, "y0"), real(c, "x1"), real(c, "y1")).Apply(toPage)
 		if !f.Multiline && (f.Kind == form.Text || f.Kind == form.CheckBox || f.Kind == form.Choice) {
@@ -52,22 +53,25 @@ func place(c *echo.Context, t *form.Template, ev *evidence.Page, toPage geom.Mat
 				return fillCells(t, f, cells)
 			}
 		}
-		if found, ok := detect.At(ev, f.Rect.Mid(), f.Kind); ok && f.Kind != form.Button {
+		if found, ok := detect.At(ev, f.Rect.Mid(), f.Kind); ok && takes {
 			take(&f, found, false)
 		}
 	} else {
 		at := toPage.Apply(geom.Point{X: real(c, "x0"), Y: real(c, "y0")})
 		found, ok := detect.At(ev, at, f.Kind)
-		if ok && f.Kind != form.Button {
+		if ok && takes {
 			take(&f, found, true)
 		} else {
-			size := plainSize[f.Kind]
-			if f.Multiline || f.List == form.ListBox {
-				size[1] = 60
+			w, h := with.house.Size(f.Kind)
+			switch {
+			case f.Multiline, f.List == form.ListBox:
+				h = max(h, 60)
+			case f.Action.Do == form.TakePicture:
+				w, h = max(w, 90), max(h, 110)
 			}
-			f.Rect = geom.Rect{X0: at.X, Y0: at.Y - size[1]/2, X1: at.X + size[0], Y1: at.Y + size[1]/2}
+			f.Rect = geom.Rect{X0: at.X, Y0: at.Y - h/2, X1: at.X + w, Y1: at.Y + h/2}
 			if f.Kind == form.CheckBox || f.Kind == form.Radio {
-				f.Rect = f.Rect.Shift(-size[0]/2, 0)
+				f.Rect = f.Rect.Shift(-w/2, 0)
 			}
 		}
 	}
@@ -88,17 +92,20 @@ var buttonWords = map[string][2]string{
 
 // placeTrio places a clear, a print and a save button at one height, evenly spaced in the
 // middle of the page as it is shown.
-func placeTrio(c *echo.Context, t *form.Template, toPage geom.Matrix) (form.Edit, error) {
-	const width, height, gap = 90.0, 22.0, 30.0
+func placeTrio(c *echo.Context, t *form.Template, house form.House, toPage geom.Matrix) (form.Edit, error) {
+	const gap = 30.0
+	width, height := house.Size(form.Button)
 	page := number(c.FormValue("page"), 1)
 	w, _ := t.Pages[page-1].ViewSize()
 	x, y := (w-3*width-2*gap)/2, real(c, "y0")-height/2
 	var fields []form.Field
 	for _, k := range []string{"clear", "print", "save"} {
-		fields = append(fields, form.Field{
+		f := form.Field{
 			Page: page, Kind: form.Button, Name: k, Caption: buttonWords[k][0], Tooltip: buttonWords[k][1], Action: form.Action{Do: form.Deed(k)},
 			Show: form.ShowScreen, Rect: geom.R(x, y, x+width, y+height).Apply(toPage).Clamp(t.Pages[page-1].Rect()),
-		})
+		}
+		house.Dress(&f)
+		fields = append(fields, f)
 		x += width + gap
 	}
 	return t.Add("placed three buttons", fields)
@@ -144,6 +151,7 @@ func fillCells(t *form.Template, like form.Field, cells []detect.Find) (form.Edi
 		g := x.Field(like.Page)
 		g.Find = nil
 		g.Kind, g.List = like.Kind, like.List
+		form.StyleOf(like).Dress(&g)
 		if g.Kind != form.Text {
 			g.Multiline, g.Comb, g.MaxLen, g.Format = false, 0, 0, form.Format{}
 		}

@@ -14,6 +14,7 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/store"
 )
 
 // property is something that can be set on a field beside what its note says first: a
@@ -151,6 +152,20 @@ var propertyGroups = []propertyGroup{
 		words("mark", "Ticked, it shows", "", "the mark of", tickable, [][2]string{{"", "the usual mark"}, {"check", "a check mark"}, {"circle", "a disc"}, {"cross", "a cross"}, {"diamond", "a diamond"}, {"square", "a square"}, {"star", "a star"}}, func(f *form.Field) *string { return &f.Mark }),
 		flag("unison", "Buttons that send the same", "", "the unison of", []form.Kind{form.Radio}, yesNo("go together", "go one by one"), func(f *form.Field) *bool { return &f.Unison }),
 	}},
+	{"face", "its picture and how it looks pressed", []property{
+		words("layout", "It shows", "", "the layout of", []form.Kind{form.Button}, [][2]string{{"", "its words only"}, {"picture", "its picture only"}, {"below", "its words below the picture"}, {"above", "its words above the picture"}, {"right", "its words right of the picture"}, {"left", "its words left of the picture"}, {"over", "its words over the picture"}}, func(f *form.Field) *form.Layout { return &f.Face.Layout }),
+		{
+			Key: "pressed", Before: "While it is pressed it", Title: "the pressed look of", Kinds: []form.Kind{form.Button}, Choices: [][2]string{{"", "is pushed in"}, {"same", "looks the same"}, {"inverted", "has its colours reversed"}, {"outlined", "has its border reversed"}},
+			Get: func(f form.Field) string { return string(f.Face.Pressed) },
+			Set: func(f *form.Field, v string) error {
+				if f.Face.Pressed = form.Pressed(v); f.Face.Pressed != form.PushedIn {
+					f.Face.PressedCaption = ""
+				}
+				return nil
+			},
+		},
+		words("pressedcaption", "pushed in it says", "", "the pressed words of", []form.Kind{form.Button}, nil, func(f *form.Field) *string { return &f.Face.PressedCaption }),
+	}},
 	{"show", "where it shows", []property{
 		{
 			Key: "show", Before: "It shows", Title: "where it shows:", Kinds: allKinds, Choices: [][2]string{{"", "on screen and in print"}, {"screen", "on screen only"}, {"print", "in print only"}, {"hidden", "nowhere"}},
@@ -184,6 +199,9 @@ func fontChoices() [][2]string {
 	out := [][2]string{{"", "Helvetica"}}
 	for _, f := range form.Fonts[1:] {
 		out = append(out, [2]string{f, strings.ReplaceAll(f, "-", " ")})
+	}
+	for _, f := range form.EmbeddedFonts {
+		out = append(out, [2]string{f, strings.ReplaceAll(f, "-", " ") + ", Greek and Cyrillic too"})
 	}
 	return out
 }
@@ -274,6 +292,8 @@ type many struct {
 	ReadOnly saying
 	Sayings  []sayGroup
 	Line     bool // they stand on one page and can be lined up
+	// Favourites are the styles that they can be given.
+	Favourites []store.Favourite
 }
 
 // manyOf describes several fields; nil when there are fewer than two.
@@ -324,6 +344,9 @@ func (s *Server) manyNote(c *echo.Context) error {
 	m := manyOf(id, d.Template, chosen(c))
 	if m == nil {
 		return refuse(errors.New("choose two fields or more"))
+	}
+	if m.Favourites, err = s.store.Favourites(c.Request().Context()); err != nil {
+		return err
 	}
 	return s.render(c, http.StatusOK, "bench", "many", m)
 }

@@ -125,6 +125,9 @@ func (s *Server) writeEdition(c *echo.Context, id int64) (store.Edition, error) 
 	if err != nil {
 		return store.Edition{}, err
 	}
+	if draft.Pictures, err = s.buttonPictures(ctx, draft); err != nil {
+		return store.Edition{}, err
+	}
 	out, err := pdf.Release(base, draft)
 	if err != nil {
 		return store.Edition{}, refuse(err)

@@ -75,10 +75,20 @@ func set(t *form.Template, ids []string, key, value string) (form.Edit, error) {
 	case "deed":
 		return t.Set("changed what "+who+" does", ids, func(f *form.Field) error {
 			f.Action.Do = form.Deed(value)
+			if f.Action.Do == form.TakePicture && f.Face.Picture == "" {
+				f.Face.Layout = form.PictureOnly
+			}
 			if f.Action.Do != form.SubmitForm {
 				f.Action.URL = ""
 			} else if f.Action.URL == "" {
 				f.Action.URL = "https://"
+			}
+			return nil
+		})
+	case "nopicture":
+		return t.Set("took the picture from "+who, ids, func(f *form.Field) error {
+			if f.Face.Picture = ""; f.Action.Do != form.TakePicture {
+				f.Face.Layout = form.CaptionOnly
 			}
 			return nil
 		})
@@ -145,7 +155,14 @@ func changeKind(f *form.Field, to string) error {
 	case "choice", "combo", "list", "many":
 		f.Kind, f.List = form.Choice, map[string]form.ListStyle{"combo": form.ComboBox, "list": form.ListBox, "many": form.ManyList}[to]
 		f.Multiline, f.Comb, f.MaxLen, f.Format = false, 0, 0, form.Format{}
+	case "picture":
+		f.Kind = form.Button
+		f.Action, f.Face.Layout, f.Caption = form.Action{Do: form.TakePicture}, form.PictureOnly, cmp.Or(f.Caption, "Press to choose a picture")
+		f.Multiline, f.Comb, f.MaxLen, f.Format = false, 0, 0, form.Format{}
 	case "checkbox", "signature", "button", "radio":
+		if f.Action.Do == form.TakePicture { // a picture field becomes something else
+			f.Action, f.Face.Layout = form.Action{}, form.CaptionOnly
+		}
 		f.Kind = form.Kind(to)
 		f.Multiline, f.Comb, f.MaxLen, f.Format = false, 0, 0, form.Format{}
 	default:
@@ -154,7 +171,7 @@ func changeKind(f *form.Field, to string) error {
 	if f.Kind == form.Button {
 		f.Caption = cmp.Or(f.Caption, "Button")
 	} else {
-		f.Caption, f.Action = "", form.Action{}
+		f.Caption, f.Action, f.Face = "", form.Action{}, form.Face{}
 	}
 	if f.Kind != form.Choice {
 		f.Options, f.List, f.Sort, f.BlankFirst = nil, form.Dropdown, false, false

@@ -1,11 +1,13 @@
 package web
 
 import (
+	"fmt"
 	"html/template"
 	"strconv"
 	"strings"
 
 	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
 )
 
 // Shape and Line are written by hand and not by a template: they make up most of what an
@@ -30,15 +32,52 @@ func (b benchField) Shape() template.HTML {
 	if b.Doubt {
 		add(`, doubtful`)
 	}
+	if b.Required {
+		add(`, must be filled in" data-required="yes`)
+	}
 	add(`"><title>`, esc(b.Tooltip), `</title><rect class="body" `, string(b.Body), `/><path class="spine" `, string(b.Spine), `/>`)
 	num := func(v float64) string { return strconv.FormatFloat(v, 'f', 1, 64) }
 	at := ` x="` + strconv.FormatFloat(b.X, 'f', -1, 64) + `" y="` + strconv.FormatFloat(b.Y, 'f', -1, 64) + `"`
 	low := ` dy="` + num(b.H/2+3) + `"`
-	if b.Kind == form.Button {
-		add(`<text class="cap"`, at, ` dx="`, num(b.W/2), `"`, low, `>`, esc(b.Caption), `</text>`)
+	if b.Face.Picture != "" {
+		p := b.pictureArea()
+		fmt.Fprintf(&w, `<image href="/documents/%d/button-pictures/%s" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/>`, b.Doc, esc(b.Face.Picture), p.X0, p.Y0, p.W(), p.H())
+	}
+	if b.Kind == form.Button && (b.Face.Picture == "" || b.Face.Layout != form.PictureOnly) {
+		across, down := b.W/2, b.H/2
+		if b.Face.Picture != "" {
+			switch b.Face.Layout {
+			case form.CaptionLeft:
+				across = b.W / 4
+			case form.CaptionRight:
+				across = b.W * 3 / 4
+			case form.CaptionAbove:
+				down = b.H * 0.2
+			case form.CaptionBelow:
+				down = b.H * 0.8
+			}
+		}
+		add(`<text class="cap"`, at, ` dx="`, num(across), `" dy="`, num(down+3), `">`, esc(b.Caption), `</text>`)
 	}
 	add(`<text class="nm"`, at, ` dx="4"`, low, `>`, name, `</text></g>`)
 	return template.HTML(w.String())
+}
+
+// pictureArea is about where a button shows its picture, as the page is shown: its upper
+// left is at the upper left of the page.
+func (b benchField) pictureArea() geom.Rect {
+	r := geom.R(b.X+2, b.Y+2, b.X+b.W-2, b.Y+b.H-2)
+	switch b.Face.Layout {
+	case form.CaptionBelow:
+		r.Y1 -= r.H() * 0.4
+	case form.CaptionAbove:
+		r.Y0 += r.H() * 0.4
+	case form.CaptionLeft:
+		r.X0 += r.W() / 2
+	case form.CaptionRight:
+		r.X1 -= r.W() / 2
+	}
+	return r
 }
 
 // sense is the class that says how far a find can be trusted.

@@ -6,14 +6,14 @@ import { startPages } from "/static/pages.js";
 const csrf = document.querySelector("meta[name=csrf-token]").content;
 
 let quiet;
-export function say(text, wrong = false) {
+export function say(text, wrong = false, stays = false) {
   const box = document.getElementById("say");
   if (!box) return;
   box.textContent = text;
   box.className = wrong ? "wrong" : "";
   box.hidden = false;
   clearTimeout(quiet);
-  quiet = setTimeout(() => { box.hidden = true; }, wrong ? 9000 : 5000);
+  if (!stays) quiet = setTimeout(() => { box.hidden = true; }, wrong ? 9000 : 5000);
 }
 
 document.addEventListener("htmx:configRequest", (e) => { e.detail.headers["X-CSRF-Token"] = csrf; });
@@ -125,3 +125,13 @@ if (document.getElementById("bench")) startBench(say);
 if (document.getElementById("pagesroom")) startPages(say, send);
 if (document.getElementById("fieldlist")) startFields(say, csrf);
 document.documentElement.dataset.ready = "yes";
+
+// ---- the house style: every property is kept as it is changed ------------------
+
+document.addEventListener("change", (e) => {
+  const kind = e.target.closest("[data-housekind]");
+  if (!kind) return;
+  const from = e.target.dataset.for ? document.getElementById(e.target.dataset.for) : e.target;
+  window.htmx.ajax("POST", "/house-style/" + kind.dataset.housekind, { target: "#" + kind.id, swap: "outerHTML", values: { key: from.dataset.key, value: e.target.value } })
+    .then(() => document.getElementById(from.id)?.focus());
+});

@@ -120,6 +120,31 @@ async function watch() {
   } catch { /* the next time */ }
 }
 
+// ask says something that has several answers, and waits for one.
+function ask(text, answers) {
+  const box = $("say");
+  say(text + " ", false, true);
+  for (const [words, then] of answers) {
+    const b = document.createElement("button");
+    b.className = "link";
+    b.textContent = words;
+    b.addEventListener("click", () => { box.hidden = true; then(); });
+    box.append(b, " ");
+  }
+  box.querySelector("button").focus();
+}
+
+// clashed tells that somebody else changed the same field first. What was wanted is not
+// lost: it can be done to the field as it is now, or left.
+function clashed(mine) {
+  const { base, page, zoom, stage, open, many, ...wanted } = mine; // the context is made anew
+  const typed = wanted.do === "set" ? ` You wrote “${wanted.value}”.` : "";
+  ask(`Somebody else changed the same field in the meantime; it is shown as it is now.${typed}`, [
+    [typed ? "Put mine in its place" : "Do mine all the same", () => post("edits", wanted)],
+    ["Leave theirs", () => $("paper").focus({ preventScroll: true })],
+  ]);
+}
+
 // ---- choosing --------------------------------------------------------------
 
 function choose(ids, { note = true, scroll = false } = {}) {
@@ -287,7 +312,7 @@ const inside = (p, [x, y, w, h]) => p.x >= x && p.x <= x + w && p.y >= y && p.y 
 // foresee shows what a press would place.
 function foresee(p) {
   const ticks = armed.kind === "checkbox" || armed.kind === "radio";
-  if (armed.kind === "area" || armed.kind === "button" || ["clear", "print", "submit"].includes(armed.kind)) return;
+  if (armed.kind === "area" || armed.kind === "button" || ["clear", "print", "save", "submit", "trio"].includes(armed.kind)) return;
   const a = printed.areas.find((a) => inside(p, a.hit) && (ticks || !a.tick));
   if (!a) { ghost(null); return; }
   let [x, y, w, h] = a.rect;
@@ -574,6 +599,38 @@ function sweepKey(k) {
   return true;
 }
 
+// ---- what can be done, by name: for keys and for the strip that is at hand ------
+
+const some = (f) => () => (chosen.size ? f() : say("Choose a field first."));
+const lined = (how) => () => (chosen.size ? edit("line-up", { how }) : say("Choose the fields to line up first."));
+const deeds = {
+  undo: () => post("undo", {}), redo: () => post("redo", {}), duplicate: some(() => edit("duplicate")), remove: some(() => edit("remove")),
+  copy: some(() => copy()), paste: () => paste(), like: some(() => likeThis()), "like-everywhere": some(() => likeThis(true)), all: () => choose(fields().map((g) => g.dataset.id)),
+  keep: some(() => edit("keep")), drop: some(() => edit("drop")), bare: nextBare,
+  required: some(() => edit("set", { key: "required", value: fieldOf([...chosen][0])?.dataset.required === "yes" ? "no" : "yes" })),
+  left: lined("left"), top: lined("top"), "spread-across": lined("spread-across"), "spread-down": lined("spread-down"), "same-width": lined("same-width"), "same-height": lined("same-height"), "page-across": lined("page-across"),
+  structure: () => post("edits", { do: "structure" }), page: () => zoomFor("page"), width: () => zoomFor("width"), chosen: () => zoomFor("chosen"),
+  tint: () => view("tint"), names: () => view("names"), steps: showSteps, list: () => { location.href = `/documents/${bench().doc}/fields`; },
+};
+
+// The keys of those deeds, without and with Alt and Shift. A code stands for the key where it
+// lies: Alt changes what it types.
+const plainKeys = { r: "required", z: "chosen", j: "steps", k: "keep", x: "drop", 0: "page", h: "tint", m: "names", w: "bare", "/": "list" };
+const altKeys = { KeyL: "left", KeyT: "top", KeyA: "spread-across", KeyD: "spread-down", KeyW: "same-width", KeyH: "same-height", KeyC: "page-across", KeyO: "structure" };
+
+// chooseHandy shows all that can be at hand, or takes that away again.
+function chooseHandy(on) {
+  $("handy-all").hidden = !on;
+  $("handy-choose").setAttribute("aria-expanded", on);
+  (on ? $("handy-all").querySelector("input") : $("handy-choose"))?.focus();
+}
+
+async function keepHandy() {
+  const actions = [...$("handy-all").querySelectorAll("input:checked")].map((i) => i.value).join(",");
+  await window.htmx.ajax("POST", "/handy", { target: "#handy", swap: "outerHTML", values: { actions }, source: $("bench"), select: "#handy" });
+  chooseHandy(false);
+}
+
 // ---- keys ------------------------------------------------------------------
 
 function key(e) {
@@ -598,14 +655,12 @@ function key(e) {
     return;
   }
   if (sweep && !mod && !e.altKey && sweepKey(k.length === 1 ? k.toLowerCase() : k)) { done(); return; }
-  if (mod && k.toLowerCase() === "z") { done(); post(e.shiftKey ? "redo" : "undo", {}); return; }
-  if (mod && k.toLowerCase() === "y") { done(); post("redo", {}); return; }
-  if (mod && k.toLowerCase() === "a") { done(); choose(fields().map((g) => g.dataset.id)); return; }
-  if (mod && k.toLowerCase() === "c" && chosen.size && !String(getSelection())) { done(); copy(); return; }
-  if (mod && k.toLowerCase() === "v") { done(); paste(); return; }
-  if (mod && k.toLowerCase() === "l") { done(); likeThis(); return; }
+  if (mod && k.toLowerCase() === "c" && (!chosen.size || String(getSelection()))) return;
+  const modKeys = { z: e.shiftKey ? "redo" : "undo", y: "redo", a: "all", c: "copy", v: "paste", l: e.shiftKey ? "like-everywhere" : "like", d: "duplicate" };
+  if (mod && modKeys[k.toLowerCase()]) { done(); deeds[modKeys[k.toLowerCase()]](); return; }
+  if (e.altKey && e.shiftKey && altKeys[e.code]) { done(); deeds[altKeys[e.code]](); return; }
+  if (e.altKey && e.code === "Digit9") { done(); deeds.width(); return; }
   if (sequence && (k === "Enter" || k === "Escape")) { done(); endSequence(k === "Enter"); return; }
-  if (mod && k.toLowerCase() === "d") { done(); if (chosen.size) edit("duplicate"); return; }
   if (mod) return;
   const steps = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
   if (steps[k] && e.target.closest?.(".bead")) {
@@ -624,7 +679,7 @@ function key(e) {
     return;
   }
   if ((k === "Delete" || k === "Backspace") && chosen.size) { done(); edit("remove"); return; }
-  if (k === "Escape") { $("history").hidden = true; ghost(null); armed = { kind: "", keep: false }; choose([]); return; }
+  if (k === "Escape") { $("history").hidden = true; $("handy-all").hidden = true; ghost(null); armed = { kind: "", keep: false }; choose([]); return; }
   if (k === "Enter" && e.target.closest?.(".f")) {
     done();
     const id = e.target.closest(".f").dataset.id;
@@ -633,13 +688,7 @@ function key(e) {
     return;
   }
   if ((k === "s" || k === "S") && bench().stage === "find" && !$("sweep").disabled) { done(); startSweep(); return; }
-  if (k === "k" && chosen.size) { done(); edit("keep"); return; }
-  if (k === "x" && chosen.size) { done(); edit("drop"); return; }
-  if (k === "0") { done(); zoomFor("page"); return; }
-  if (k === "h") { done(); view("tint"); return; }
-  if (k === "m") { done(); view("names"); return; }
-  if (k === "w") { done(); nextBare(); return; }
-  if (k === "/") { done(); location.href = `/documents/${bench().doc}/fields`; return; }
+  if (!e.altKey && plainKeys[k.toLowerCase()] && !e.shiftKey) { done(); deeds[plainKeys[k.toLowerCase()]](); return; }
   if (k === "?") { done(); $("keys").showModal(); return; }
   if (k === "+" || k === "=") { done(); zoomTo(bench().in); return; }
   if (k === "-") { done(); zoomTo(bench().out); return; }
@@ -658,12 +707,13 @@ function endSequence(keep) {
   else refresh();
 }
 
-// likeThis chooses all fields of the page of the kind and about the size of the chosen one.
-function likeThis() {
+// likeThis chooses all fields of the page of the kind of the chosen one, and about its
+// size where that matters.
+function likeThis(anySize = false) {
   const g = chosen.size && fieldOf([...chosen][0]);
   if (!g) return;
   const kind = [...g.classList].find((c) => c.startsWith("k-")), r = rectOf(g);
-  choose(fields().filter((f) => f.classList.contains(kind) && Math.abs(rectOf(f).w - r.w) <= 0.1 * r.w + 1 && Math.abs(rectOf(f).h - r.h) <= 0.1 * r.h + 1).map((f) => f.dataset.id));
+  choose(fields().filter((f) => f.classList.contains(kind) && (anySize || Math.abs(rectOf(f).w - r.w) <= 0.1 * r.w + 1 && Math.abs(rectOf(f).h - r.h) <= 0.1 * r.h + 1)).map((f) => f.dataset.id));
 }
 
 // Copied fields wait in the browser, so that they can be pasted into another document.
@@ -705,9 +755,11 @@ function click(e) {
     post("edits", { do: b.dataset.do, ids, scope: b.dataset.scope || "" });
     return;
   }
+  if (b.dataset.deed) { deeds[b.dataset.deed](); return; }
+  if (b.dataset.dress) { edit("dress", { ids: note.dataset.id, favourite: b.dataset.dress }); return; }
+  if (b.dataset.style) { post("styles", { field: note.dataset.id, as: b.dataset.style, name: $("style-name").value }); return; }
   if (b.dataset.jump) { $("history").hidden = true; post("jump", { step: b.dataset.jump }); return; }
   if (b.dataset.again) { armed = { kind: "again:" + b.dataset.again, keep: false }; say("Press where the same answer is to show, or draw a frame there. Escape leaves it."); show(); return; }
-  if (b.dataset.taken) { b.closest("#say").hidden = true; post("edits", b.dataset.taken === "link" ? { do: "link", ids: b.dataset.id, to: b.dataset.name } : { do: "set", ids: b.dataset.id, key: "name", value: b.dataset.name }); return; }
   if (b.dataset.lineup) { edit("line-up", { how: b.dataset.lineup }); return; }
   if (b.dataset.copies) {
     const box = b.closest("details"), v = (id) => box.querySelector("#" + id).value;
@@ -720,12 +772,15 @@ function click(e) {
       if (sequence) endSequence(true);
       else { sequence = []; choose([]); say("Press the fields in the order that they should have. Enter keeps the order, Escape leaves it."); show(); }
       break;
-    case "zoom-page": zoomFor("page"); break;
-    case "zoom-width": zoomFor("width"); break;
-    case "zoom-chosen": zoomFor("chosen"); break;
-    case "view-tint": view("tint"); break;
-    case "view-names": view("names"); break;
+    case "zoom-page": deeds.page(); break;
+    case "zoom-width": deeds.width(); break;
+    case "zoom-chosen": deeds.chosen(); break;
+    case "view-tint": deeds.tint(); break;
+    case "view-names": deeds.names(); break;
     case "steps": showSteps(); break;
+    case "handy-choose": chooseHandy($("handy-all").hidden); break;
+    case "handy-keep": keepHandy(); break;
+    case "handy-leave": chooseHandy(false); break;
     case "zoom-in": zoomTo(bench().in); break;
     case "zoom-out": zoomTo(bench().out); break;
     case "help": $("keys").showModal(); break;
@@ -738,9 +793,17 @@ function change(e) {
   const note = el.closest?.(".note");
   if (note && el.dataset.for) { const to = $(el.dataset.for); to.value = el.value; post("edits", { do: "set", ids: note.dataset.id, key: to.dataset.key, value: el.value }); return; }
   if (note && el.hasAttribute("data-link")) { if (el.value) post("edits", { do: "link", ids: note.dataset.id, to: el.value }); return; }
+  if (note && el.hasAttribute("data-picture")) { if (el.files.length) sendPicture(note.dataset.id, el.files[0]); return; }
   if (!note || !el.dataset.key) return;
   // The tab order of the keyboard decides where the focus is after the answer.
   post("edits", { do: "set", ids: note.dataset.id, key: el.dataset.key, value: el.value });
+}
+
+// sendPicture gives a button its picture.
+function sendPicture(id, file) {
+  busy = busy.then(() => window.htmx.ajax("POST", `/documents/${bench().doc}/button-pictures`, {
+    target: "#bench", swap: "morph:outerHTML", values: { ...context({ ids: id }), picture: file }, source: $("picture-form"),
+  })).catch(() => refresh());
 }
 
 export function startBench(tell) {
@@ -778,21 +841,18 @@ export function startBench(tell) {
     show(); // at once, so that notes are never seen unlaid
   });
   document.addEventListener("htmx:afterSettle", () => { for (const b of document.querySelectorAll(".busy")) b.classList.remove("busy"); show(); });
-  document.addEventListener("htmx:responseError", (e) => { if (e.detail.target?.id === "bench") refresh(); });
+  document.addEventListener("htmx:responseError", (e) => {
+    if (e.detail.target?.id !== "bench") return;
+    const mine = e.detail.requestConfig.formData, todo = e.detail.xhr.status === 409 && mine?.get("do");
+    refresh().then(() => { if (todo) clashed(Object.fromEntries(mine)); });
+  });
   // A name that another field has: the same answer on purpose, or a free name.
   document.addEventListener("zm:taken", (e) => setTimeout(() => {
-    const { id, name, free } = e.detail, box = $("say");
-    box.textContent = `Another field is already called ${name}. `;
-    for (const [what, to, words] of [["link", name, "Give both the same answer"], ["name", free, `Call this one ${free}`]]) {
-      const b = document.createElement("button");
-      b.className = "link";
-      b.dataset.taken = what;
-      b.dataset.id = id;
-      b.dataset.name = to;
-      b.textContent = words;
-      box.append(b, " ");
-    }
-    box.hidden = false;
+    const { id, name, free } = e.detail;
+    ask(`Another field is already called ${name}.`, [
+      ["Give both the same answer", () => post("edits", { do: "link", ids: id, to: name })],
+      [`Call this one ${free}`, () => post("edits", { do: "set", ids: id, key: "name", value: free })],
+    ]);
   }, 60));
   document.addEventListener("finds-changed", () => refresh());
   document.addEventListener("zm:added", (e) => {

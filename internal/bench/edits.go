@@ -128,14 +128,17 @@ func manyEditors(ctx context.Context, w io.Writer, s *store.Store, address strin
 		docs = append(docs, id)
 	}
 	var mu sync.Mutex
-	var took []time.Duration
+	var took, idle []time.Duration
 	var all errgroup.Group
+	clients := make([]*client, len(docs)) // signed in before: comparing a password takes its time on purpose
+	for n := range clients {
+		if clients[n], err = signIn(address); err != nil {
+			return err
+		}
+	}
 	for n, id := range docs {
 		all.Go(func() error {
-			c, err := signIn(address)
-			if err != nil {
-				return err
-			}
+			c := clients[n]
 			d, err := s.Draft(ctx, id)
 			if err != nil {
 				return err
@@ -146,6 +149,11 @@ func manyEditors(ctx context.Context, w io.Writer, s *store.Store, address strin
 				f := d.Template.Fields[(7*i+n)%150]
 				v := url.Values{"do": {"move"}, "ids": {f.ID}, "dx": {"1"}, "dy": {"0"}, "base": {fmt.Sprint(rev)}, "page": {"1"}, "zoom": {"75"}, "stage": {"fit"}, "open": {f.ID}}
 				start := time.Now()
+				if _, err := c.get(fmt.Sprintf("/documents/%d/now", id)); err != nil {
+					return err
+				}
+				asked := time.Since(start)
+				start = time.Now()
 				if err := c.post(fmt.Sprintf("/documents/%d/edits", id), v); err != nil {
 					return err
 				}
@@ -153,7 +161,7 @@ func manyEditors(ctx context.Context, w io.Writer, s *store.Store, address strin
 				rev++
 				if i >= 2 { // warm
 					mu.Lock()
-					took = append(took, d)
+					took, idle = append(took, d), append(idle, asked)
 					mu.Unlock()
 				}
 			}
@@ -163,9 +171,12 @@ func manyEditors(ctx context.Context, w io.Writer, s *store.Store, address strin
 	if err := all.Wait(); err != nil {
 		return err
 	}
-	slices.Sort(took)
-	at := func(p int) float64 { return float64(took[len(took)*p/100].Microseconds()) / 1000 }
-	fmt.Fprintf(w, "%d editors at once, an edit every %s each: median %.1f ms, p95 %.1f ms, worst %.1f ms (wanted p95 <= 40 ms)\n", Editors, EditorPause, at(50), at(95), at(99))
+	at := func(took []time.Duration, p int) float64 {
+		slices.Sort(took)
+		return float64(took[len(took)*p/100].Microseconds()) / 1000
+	}
+	fmt.Fprintf(w, "%d editors at once, an edit every %s each: median %.1f ms, p95 %.1f ms, worst %.1f ms (wanted p95 <= 40 ms)\n", Editors, EditorPause, at(took, 50), at(took, 95), at(took, 99))
+	fmt.Fprintf(w, "beside it, a question that is answered from one row: median %.1f ms, p95 %.1f ms (what the machine takes for nothing)\n", at(idle, 50), at(idle, 95))
 	return nil
 }
 

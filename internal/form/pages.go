@@ -415,6 +415,15 @@ func (t *Template) ResizePages(ids []string, w, h float64, fit bool) (Edit, erro
 }
 
 // clone is a copy that shares nothing with f.
+// CloneFields copies rows so that nothing done to the copies shows in the originals.
+func CloneFields(fields []Field) []Field {
+	out := make([]Field, len(fields))
+	for i, f := range fields {
+		out[i] = f.clone()
+	}
+	return out
+}
+
 func (f Field) clone() Field {
 	if f.Find != nil {
 		find := *f.Find

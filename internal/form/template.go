@@ -79,13 +79,24 @@ func (t *Template) Field(id string) (Field, bool) {
 
 // OnPage lists the fields of a page (from 1) in tab order.
 func (t *Template) OnPage(page int) []Field {
-	var out []Field
-	for _, f := range t.Fields {
-		if f.Page == page {
-			out = append(out, f)
+	out := make([]Field, 0, t.CountOn(page))
+	for i := range t.Fields {
+		if t.Fields[i].Page == page {
+			out = append(out, t.Fields[i])
 		}
 	}
 	return out
+}
+
+// CountOn tells how many fields a page (from 1) has.
+func (t *Template) CountOn(page int) int {
+	n := 0
+	for i := range t.Fields {
+		if t.Fields[i].Page == page {
+			n++
+		}
+	}
+	return n
 }
 
 // Placed lists the fields that are part of the form, in tab order.
@@ -114,9 +125,9 @@ func (t *Template) Apply(e Edit) error {
 	if err != nil {
 		return err
 	}
-	rows := make(map[string]Field, len(t.Fields))
-	for _, f := range t.Fields {
-		rows[f.ID] = f
+	rows := make(map[string]*Field, len(t.Fields)+len(e.After)) // rows are large: none is copied more than once
+	for i := range t.Fields {
+		rows[t.Fields[i].ID] = &t.Fields[i]
 	}
 	for _, f := range e.Before {
 		was, ok := rows[f.ID]
@@ -125,7 +136,8 @@ func (t *Template) Apply(e Edit) error {
 		}
 		delete(rows, f.ID)
 	}
-	for _, f := range e.After {
+	for i := range e.After {
+		f := &e.After[i]
 		if f.Page < 1 || f.Page > len(pages) {
 			return fmt.Errorf("%s is on page %d, but the document has pages 1 to %d", f.Name, f.Page, len(pages))
 		}
@@ -137,7 +149,7 @@ func (t *Template) Apply(e Edit) error {
 		}
 		rows[f.ID] = f
 	}
-	names := make(map[string]Field, len(rows))
+	names := make(map[string]*Field, len(rows))
 	fields := make([]Field, 0, len(rows))
 	for _, f := range rows {
 		if f.Page > len(pages) {
@@ -147,7 +159,7 @@ func (t *Template) Apply(e Edit) error {
 			return fmt.Errorf("another field is already called %s: choose another name, or %s", f.Name, t.FreeName(f.Name))
 		}
 		names[f.Name] = f
-		fields = append(fields, f)
+		fields = append(fields, *f)
 	}
 	t.Fields, t.Pages, t.Details = fields, pages, details
 	t.Sort()
@@ -156,7 +168,7 @@ func (t *Template) Apply(e Edit) error {
 
 // mayShare tells whether two rows may have one name: radio buttons of a group, the
 // places of one field, and those of a field that came with the document.
-func mayShare(a, b Field) bool {
+func mayShare(a, b *Field) bool {
 	if a.Kind != b.Kind {
 		return false
 	}

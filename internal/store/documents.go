@@ -51,13 +51,35 @@ func (d Document) Details() form.Details {
 	return out
 }
 
-const documentColumns = `
+// count fills in how many fields the document has.
+func (d *Document) count(fields []form.Field) {
+	d.Fields, d.Open, d.Doubtful = 0, 0, 0
+	for _, f := range fields {
+		if f.Placed() {
+			d.Fields++
+		}
+		if f.OpenFind() {
+			d.Open++
+			if f.Level() == form.Doubtful {
+				d.Doubtful++
+			}
+		}
+	}
+}
+
+// What a document is read with, without and with the numbers of its fields.
+const (
+	documentRow = `
 	d.id, d.title, d.description, d.stage, d.original, d.file_name, d.notice, d.pages, d.details, d.language, d.revision,
-	d.created_at, d.changed_at, d.archived_at, a.name as changed_by_name,
-	coalesce(n.fields, 0) as fields, coalesce(n.open, 0) as open, coalesce(n.doubtful, 0) as doubtful,
-	e.number as edition, coalesce(e.revision = d.revision, false) as settled
+	d.created_at, d.changed_at, d.archived_at, a.name as changed_by_name, e.number as edition, coalesce(e.revision = d.revision, false) as settled`
+	documentEnd = `
 	from documents d
 	left join accounts a on a.id = d.changed_by
+	left join lateral (
+		select number, revision from editions where document_id = d.id order by number desc limit 1
+	) e on true`
+	documentColumns = documentRow + `,
+	coalesce(n.fields, 0) as fields, coalesce(n.open, 0) as open, coalesce(n.doubtful, 0) as doubtful` + documentEnd + `
 	left join lateral (
 		select count(*) filter (where not f.find or f.kept or f.confidence >= $1) as fields,
 		       count(*) filter (where f.find and not f.kept) as open,
@@ -65,10 +87,8 @@ const documentColumns = `
 		from (select row->'find' is not null as find, coalesce((row->'find'->>'kept')::boolean, false) as kept,
 		             coalesce((row->'find'->>'confidence')::float8, 1) as confidence
 		      from fields where document_id = d.id) f
-	) n on true
-	left join lateral (
-		select number, revision from editions where document_id = d.id order by number desc limit 1
-	) e on true`
+	) n on true`
+)
 
 // Documents lists the documents in work, or the archived ones, last changed first.
 func (s *Store) Documents(ctx context.Context, archived bool) ([]Document, error) {
@@ -126,13 +146,13 @@ func (s *Store) AddDocument(ctx context.Context, n NewDocument) (int64, error) {
 	var id int64
 	err := s.tx(ctx, func(tx *sqlx.Tx) error {
 		var err error
-		id, err = addDocument(ctx, tx, n)
+		id, err = s.addDocument(ctx, tx, n)
 		return err
 	})
 	return id, err
 }
 
-func addDocument(ctx context.Context, tx *sqlx.Tx, n NewDocument) (int64, error) {
+func (s *Store) addDocument(ctx context.Context, tx *sqlx.Tx, n NewDocument) (int64, error) {
 	if len(n.Originals) == 0 {
 		return 0, errors.New("a document needs a file")
 	}
@@ -170,7 +190,7 @@ func addDocument(ctx context.Context, tx *sqlx.Tx, n NewDocument) (int64, error)
 	if n.Ready == nil {
 		return id, nil
 	}
-	_, err = change(ctx, tx, id, 0, n.By, "", func(t *form.Template) (form.Edit, error) {
+	_, err = s.change(ctx, tx, id, 0, n.By, "", func(t *form.Template) (form.Edit, error) {
 		return form.Edit{Title: readyTitle(n.Pages, n.Ready), Pages: &form.PagesEdit{Before: t.Pages, After: n.Ready}}, nil
 	})
 	return id, err

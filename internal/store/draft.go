@@ -22,15 +22,16 @@ type Draft struct {
 
 // Draft reads a document with its fields.
 func (s *Store) Draft(ctx context.Context, id int64) (Draft, error) {
-	doc, err := s.Document(ctx, id)
-	if err != nil {
-		return Draft{}, err
+	var doc Document
+	if err := s.db.GetContext(ctx, &doc, `select `+documentRow+`, 0 as fields, 0 as open, 0 as doubtful `+documentEnd+` where d.id = $1`, id); err != nil {
+		return Draft{}, gone(err)
 	}
-	t, err := template(ctx, s.db, id, doc.Pages())
+	t, err := s.template(ctx, s.db, id, doc.Revision, doc.Pages())
 	if err != nil {
 		return Draft{}, err
 	}
 	t.Title, t.Details = doc.Title, doc.Details()
+	doc.count(t.Fields)
 	d := Draft{Document: doc, Template: *t}
 	var next []struct {
 		Title string `db:"title"`
@@ -50,19 +51,41 @@ func (s *Store) Draft(ctx context.Context, id int64) (Draft, error) {
 	return d, err
 }
 
-func template(ctx context.Context, q sqlx.QueryerContext, id int64, pages []form.Page) (*form.Template, error) {
-	var rows [][]byte
-	if err := sqlx.SelectContext(ctx, q, &rows, `select row from fields where document_id = $1`, id); err != nil {
+// rows are the fields of a document at a revision, in tab order. Reading three hundred
+// from the database costs more than all the rest of an edit; a revision never changes, so
+// those that were read last are kept.
+type rows struct {
+	revision int64
+	fields   []form.Field
+}
+
+// template reads the fields of a document that is at a revision.
+func (s *Store) template(ctx context.Context, q sqlx.QueryerContext, id, revision int64, pages []form.Page) (*form.Template, error) {
+	if had, ok := s.drafts.Get(id); ok && had.revision == revision {
+		return &form.Template{Pages: pages, Fields: form.CloneFields(had.fields)}, nil
+	}
+	var read []struct {
+		Row      []byte `db:"row"`
+		Revision int64  `db:"revision"`
+	}
+	if err := sqlx.SelectContext(ctx, q, &read, `select f.row, d.revision from fields f join documents d on d.id = f.document_id where f.document_id = $1`, id); err != nil {
 		return nil, err
 	}
-	t := &form.Template{Pages: pages, Fields: make([]form.Field, len(rows))}
-	for i, b := range rows {
-		if err := json.Unmarshal(b, &t.Fields[i]); err != nil {
+	t := &form.Template{Pages: pages, Fields: make([]form.Field, len(read))}
+	for i, r := range read {
+		if err := json.Unmarshal(r.Row, &t.Fields[i]); err != nil {
 			return nil, fmt.Errorf("field of document %d: %w", id, err)
 		}
 	}
 	t.Sort()
+	if q == sqlx.QueryerContext(s.db) && len(read) > 0 && read[0].Revision == revision { // not what a transaction may yet take back
+		s.remember(id, revision, t.Fields)
+	}
 	return t, nil
+}
+
+func (s *Store) remember(id, revision int64, fields []form.Field) {
+	s.drafts.Add(id, rows{revision: revision, fields: form.CloneFields(fields)})
 }
 
 // Change works out an edit on the current draft and carries it out, in one
@@ -74,51 +97,61 @@ func template(ctx context.Context, q sqlx.QueryerContext, id int64, pages []form
 // stands for the current one. A stage, when given, becomes the document's.
 func (s *Store) Change(ctx context.Context, id, base, by int64, stage string, work func(*form.Template) (form.Edit, error)) (form.Edit, error) {
 	var e form.Edit
+	var after rows
 	err := s.tx(ctx, func(tx *sqlx.Tx) error {
 		var err error
-		e, err = change(ctx, tx, id, base, by, stage, work)
+		e, after, err = s.changed(ctx, tx, id, base, by, stage, work)
 		return err
 	})
+	if err == nil { // the transaction is through: nobody can be at this revision with other fields
+		s.remember(id, after.revision, after.fields)
+	}
 	return e, err
 }
 
-func change(ctx context.Context, tx *sqlx.Tx, id, base, by int64, stage string, work func(*form.Template) (form.Edit, error)) (form.Edit, error) {
-	t, rev, err := lockDraft(ctx, tx, id)
+func (s *Store) change(ctx context.Context, tx *sqlx.Tx, id, base, by int64, stage string, work func(*form.Template) (form.Edit, error)) (form.Edit, error) {
+	e, _, err := s.changed(ctx, tx, id, base, by, stage, work)
+	return e, err
+}
+
+// changed is a change within a transaction; it gives the fields as they are then.
+func (s *Store) changed(ctx context.Context, tx *sqlx.Tx, id, base, by int64, stage string, work func(*form.Template) (form.Edit, error)) (form.Edit, rows, error) {
+	t, rev, err := s.lockDraft(ctx, tx, id)
 	if err != nil {
-		return form.Edit{}, err
+		return form.Edit{}, rows{}, err
 	}
 	e, err := work(t)
 	if err != nil {
-		return e, err
+		return e, rows{}, err
 	}
 	if base >= 0 {
 		if err := clash(ctx, tx, id, base, e); err != nil {
-			return e, err
+			return e, rows{}, err
 		}
 	}
 	if err := carryOut(ctx, tx, id, t, e); err != nil {
-		return e, err
+		return e, rows{}, err
 	}
 	if _, err := tx.ExecContext(ctx, `update edits set state = 'abandoned' where document_id = $1 and state = 'undone'`, id); err != nil {
-		return e, err
+		return e, rows{}, err
 	}
 	before, after, err := sides(e)
 	if err != nil {
-		return e, err
+		return e, rows{}, err
 	}
 	pages, err := orNull(e.Pages != nil, e.Pages)
 	if err != nil {
-		return e, err
+		return e, rows{}, err
 	}
 	details, err := orNull(e.Details != nil, e.Details)
 	if err != nil {
-		return e, err
+		return e, rows{}, err
 	}
 	if _, err := tx.ExecContext(ctx, `insert into edits (document_id, revision, title, before, after, pages, details, account_id) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
 		id, rev+1, e.Title, before, after, pages, details, by); err != nil {
-		return e, err
+		return e, rows{}, err
 	}
-	return e, bump(ctx, tx, id, by, stage)
+	return e, rows{revision: rev + 1, fields: t.Fields}, bump(ctx, tx, id, by, stage)
 }
 
 // carryOut applies an edit to the draft and writes what it changes.
@@ -156,12 +189,12 @@ func orNull(there bool, v any) ([]byte, error) {
 }
 
 // lockDraft reads a draft and holds it until the transaction ends.
-func lockDraft(ctx context.Context, tx *sqlx.Tx, id int64) (*form.Template, int64, error) {
+func (s *Store) lockDraft(ctx context.Context, tx *sqlx.Tx, id int64) (*form.Template, int64, error) {
 	var d Document
 	if err := tx.GetContext(ctx, &d, `select pages, details, revision from documents where id = $1 for update`, id); err != nil {
 		return nil, 0, gone(err)
 	}
-	t, err := template(ctx, tx, id, d.Pages())
+	t, err := s.template(ctx, tx, id, d.Revision, d.Pages())
 	if err != nil {
 		return nil, 0, err
 	}
@@ -252,7 +285,7 @@ var ErrNoUndo = errors.New("there is nothing more to take back")
 func (s *Store) Undo(ctx context.Context, id, by int64, redo bool) (form.Edit, error) {
 	var e form.Edit
 	err := s.tx(ctx, func(tx *sqlx.Tx) error {
-		t, _, err := lockDraft(ctx, tx, id)
+		t, _, err := s.lockDraft(ctx, tx, id)
 		if err != nil {
 			return err
 		}

@@ -168,9 +168,9 @@ func (s *Store) FinishIntake(ctx context.Context, id int64, n NewDocument, scans
 		var doc int64
 		var err error
 		if i.Into == nil {
-			doc, err = addDocument(ctx, tx, n)
+			doc, err = s.addDocument(ctx, tx, n)
 		} else {
-			doc, err = *i.Into, insertPages(ctx, tx, *i.Into, i.At, n)
+			doc, err = *i.Into, s.insertPages(ctx, tx, *i.Into, i.At, n)
 		}
 		if err != nil {
 			return err
@@ -202,7 +202,7 @@ func (n NewDocument) scanned() []string {
 }
 
 // insertPages adds what was brought in to a document that is there.
-func insertPages(ctx context.Context, tx *sqlx.Tx, doc int64, at int, n NewDocument) error {
+func (s *Store) insertPages(ctx context.Context, tx *sqlx.Tx, doc int64, at int, n NewDocument) error {
 	for _, b := range n.Files {
 		if _, err := keepFile(ctx, tx, b); err != nil {
 			return err
@@ -215,7 +215,7 @@ func insertPages(ctx context.Context, tx *sqlx.Tx, doc int64, at int, n NewDocum
 	if n.Ready != nil {
 		pages = n.Ready
 	}
-	_, err := change(ctx, tx, doc, -1, n.By, "", func(t *form.Template) (form.Edit, error) {
+	_, err := s.change(ctx, tx, doc, -1, n.By, "", func(t *form.Template) (form.Edit, error) {
 		title := "inserted 1 page"
 		if len(pages) > 1 {
 			title = "inserted " + itoa(len(pages)) + " pages"

@@ -13,6 +13,7 @@ import (
 	"fmt"
 	"io/fs"
 
+	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
@@ -27,8 +28,9 @@ var ErrMissing = errors.New("this does not exist any more: go back and choose ag
 
 // Store is the database. Pool is the same database for the job queue.
 type Store struct {
-	db   *sqlx.DB
-	Pool *pgxpool.Pool
+	db     *sqlx.DB
+	Pool   *pgxpool.Pool
+	drafts *lru.Cache[int64, rows] // by document
 }
 
 // Open connects to url (postgres://...) and brings the tables up to date.
@@ -41,7 +43,11 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		pool.Close()
 		return nil, fmt.Errorf("the database does not answer: %w", err)
 	}
-	s := &Store{db: sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx"), Pool: pool}
+	drafts, err := lru.New[int64, rows](64)
+	if err != nil {
+		return nil, err
+	}
+	s := &Store{db: sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx"), Pool: pool, drafts: drafts}
 	dir, err := fs.Sub(migrations, "migrations")
 	if err != nil {
 		return nil, err

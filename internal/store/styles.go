@@ -99,8 +99,3 @@ func (s *Store) Handy(ctx context.Context, account int64) ([]string, error) {
 func (s *Store) SetHandy(ctx context.Context, account int64, actions []string) error {
 	return s.one(ctx, `update accounts set handy = $2 where id = $1`, account, actions)
 }
-
-// KeepPicture keeps the picture of a button, and gives its address.
-func (s *Store) KeepPicture(ctx context.Context, b []byte) (string, error) {
-	return keepFile(ctx, s.db, b)
-}

@@ -143,7 +143,7 @@ func (s *Store) finishTask(ctx context.Context, id int64, words int, stage strin
 		if !t.Running() {
 			return nil
 		}
-		if _, err := change(ctx, tx, t.DocumentID, -1, t.AccountID, stage, work); err != nil && !errors.Is(err, form.ErrNothing) {
+		if _, err := s.change(ctx, tx, t.DocumentID, -1, t.AccountID, stage, work); err != nil && !errors.Is(err, form.ErrNothing) {
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `update tasks set state = 'done', step = 'done', done = total, words = $2 where id = $1`, id, words)

@@ -39,6 +39,10 @@ type benchView struct {
 	ViewW    float64 // in points
 	ViewH    float64
 	Fields   []benchField
+	Shapes   template.HTML // of all fields
+	Above    template.HTML // the closed notes before the open one, or all
+	OpenNote *benchField
+	Below    template.HTML // and those after it
 	Beads    template.HTML
 	Undo     string
 	Redo     string
@@ -174,13 +178,14 @@ func (s *Server) viewOf(c *echo.Context, d store.Draft, stageKey string) benchVi
 	v.Unread = p.Scan && p.Text == ""
 	for i, pg := range t.Pages {
 		w, h := viewSize(pg)
-		th := thumb{N: i + 1, W: 54, H: int(54 * h / w), On: i+1 == n, Count: len(t.OnPage(i + 1)), Picture: pictureURL(pg, 108)}
+		th := thumb{N: i + 1, W: 54, H: int(54 * h / w), On: i+1 == n, Count: t.CountOn(i + 1), Picture: pictureURL(pg, 108)}
 		v.Thumbs = append(v.Thumbs, th)
 	}
 	m := geom.ToView(p.Width, p.Height, p.Rotate)
 	open := c.FormValue("open")
 	var ids []string
 	var heights []float64
+	v.Fields = make([]benchField, 0, t.CountOn(n))
 	for _, f := range t.OnPage(n) {
 		r := f.Rect.Apply(m)
 		bf := describeField(f)
@@ -202,21 +207,46 @@ func (s *Server) viewOf(c *echo.Context, d store.Draft, stageKey string) benchVi
 	}
 	v.Sweep = sweepOf(t)
 	var bare []string
-	for _, f := range t.Fields {
-		if f.Tooltip == "" && f.Placed() {
+	for i := range t.Fields {
+		if f := &t.Fields[i]; f.Tooltip == "" && f.Placed() {
 			bare = append(bare, f.ID+":"+strconv.Itoa(f.Page))
 		}
 	}
 	v.Bare = strings.Join(bare, ",")
 	v.Many = manyOf(d.Document.ID, t, strings.FieldsFunc(c.FormValue("many"), func(r rune) bool { return r == ',' }))
 	v.Beads = beads(arrange.Beads(ids, heights))
+	v.write()
 	return v
+}
+
+// write writes the shapes and the notes of the fields.
+func (v *benchView) write() {
+	var shapes, above, below strings.Builder
+	shapes.Grow(700 * len(v.Fields))
+	notes := &above
+	for i := range v.Fields {
+		f := &v.Fields[i]
+		f.shape(&shapes)
+		shapes.WriteByte('\n')
+		if f.Open {
+			v.OpenNote, notes = f, &below
+			continue
+		}
+		f.line(notes)
+		notes.WriteByte('\n')
+	}
+	v.Shapes, v.Above, v.Below = template.HTML(shapes.String()), template.HTML(above.String()), template.HTML(below.String())
 }
 
 // sweepOf lists the open finds of all pages, the most doubtful first.
 func sweepOf(t form.Template) string {
-	open := slices.DeleteFunc(slices.Clone(t.Fields), func(f form.Field) bool { return !f.OpenFind() })
-	slices.SortStableFunc(open, func(a, b form.Field) int { return cmp.Compare(a.Find.Confidence, b.Find.Confidence) })
+	var open []*form.Field
+	for i := range t.Fields {
+		if t.Fields[i].OpenFind() {
+			open = append(open, &t.Fields[i])
+		}
+	}
+	slices.SortStableFunc(open, func(a, b *form.Field) int { return cmp.Compare(a.Find.Confidence, b.Find.Confidence) })
 	var out []string
 	for _, f := range open {
 		out = append(out, f.ID+":"+strconv.Itoa(f.Page))
@@ -227,9 +257,12 @@ func sweepOf(t form.Template) string {
 // place writes the numbers of the field as attributes, once; they are numbers and
 // need no escaping.
 func (b *benchField) place() {
-	b.Place = template.HTMLAttr(fmt.Sprintf(`data-x="%v" data-y="%v" data-w="%v" data-h="%v"`, b.X, b.Y, b.W, b.H))
-	b.Body = template.HTMLAttr(fmt.Sprintf(`x="%v" y="%v" width="%v" height="%v"`, b.X, b.Y, b.W, b.H))
+	x, y, w, h := plainNumber(b.X), plainNumber(b.Y), plainNumber(b.W), plainNumber(b.H)
+	b.Place = template.HTMLAttr(`data-x="` + x + `" data-y="` + y + `" data-w="` + w + `" data-h="` + h + `"`)
+	b.Body = template.HTMLAttr(`x="` + x + `" y="` + y + `" width="` + w + `" height="` + h + `"`)
 }
+
+func plainNumber(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
 
 func (v *benchView) zoom(want int) {
 	v.Zoom = max(25, min(want, zooms[len(zooms)-1]))
@@ -256,12 +289,18 @@ func number(s string, otherwise int) int {
 func beads(all []arrange.Bead) template.HTML {
 	var path, b strings.Builder
 	for i, k := range all {
-		fmt.Fprintf(&path, "%s%v %v", map[bool]string{true: "M", false: "L"}[i == 0], k.X, k.Y)
-		id := template.HTMLEscapeString(k.ID)
-		fmt.Fprintf(&b, `<g class="bead" id="bead-%s" data-id="%s" data-n="%d" role="listitem" tabindex="-1" aria-label="Number %d" transform="translate(%v %v)"><circle r="9"/><text y="4">%d</text></g>`, id, id, k.N, k.N, k.X, k.Y, k.N)
+		x, y, n, id := plainNumber(k.X), plainNumber(k.Y), strconv.Itoa(k.N), esc(k.ID)
+		to := "L"
+		if i == 0 {
+			to = "M"
+		}
+		write(&path, to, x, " ", y)
+		write(&b, `<g class="bead" id="bead-`, id, `" data-id="`, id, `" data-n="`, n, `" role="listitem" tabindex="-1" aria-label="Number `, n, `" transform="translate(`, x, ` `, y, `)"><circle r="9"/><text y="4">`, n, `</text></g>`)
 	}
 	return template.HTML(`<path class="thread" d="` + path.String() + `"/>` + b.String())
 }
+
+var deedWords = map[form.Deed]string{"": "does nothing yet", form.ClearForm: "clears the form", form.PrintForm: "prints the form", form.SaveForm: "saves the form", form.SubmitForm: "sends the answers", form.TakePicture: "takes a picture"}
 
 // describeField puts into a few words what a closed note says.
 func describeField(f form.Field) benchField {
@@ -270,7 +309,7 @@ func describeField(f form.Field) benchField {
 	var says []string
 	switch {
 	case f.Kind == form.Button:
-		says = append(says, map[form.Deed]string{"": "does nothing yet", form.ClearForm: "clears the form", form.PrintForm: "prints the form", form.SaveForm: "saves the form", form.SubmitForm: "sends the answers", form.TakePicture: "takes a picture"}[f.Action.Do])
+		says = append(says, deedWords[f.Action.Do])
 	case f.Required:
 		says = append(says, "must be filled")
 	case f.ReadOnly:
@@ -339,8 +378,10 @@ func spine(f form.Field, r geom.Rect) string {
 	case f.Multiline:
 		return fmt.Sprintf("M%.2f %.2fh1.6V%.2fh-1.6zM%.2f %.2fh1.6V%.2fh-1.6z", x, y0, y1, x+3.2, y0, y1)
 	}
-	return fmt.Sprintf("M%.2f %.2fh3V%.2fh-3z", x, y0, y1)
+	return "M" + tidy(x) + " " + tidy(y0) + "h3V" + tidy(y1) + "h-3z"
 }
+
+func tidy(v float64) string { return strconv.FormatFloat(v, 'f', 2, 64) }
 
 // kindName is a kind of field as the note names it.
 type kindName struct{ Key, Name string }

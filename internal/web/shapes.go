@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"fmt"
 	"html/template"
 	"strconv"
@@ -10,23 +11,23 @@ import (
 	"zealousmargin.example/internal/geom"
 )
 
-// Shape and Line are written by hand and not by a template: they make up most of what an
-// edit answers with, a hundred and fifty times on a full page, and a template takes ten
-// times as long. Everything that a person typed is escaped.
+// Shapes, closed notes and sentences are written by hand and not by a template: they make
+// up most of what an edit answers with, a hundred and fifty times on a full page, and a
+// template takes ten times as long. Everything that a person typed is escaped.
 
 // esc escapes text for HTML, in and out of attributes.
 func esc(s string) string { return template.HTMLEscapeString(s) }
 
-// Shape is the field as it is drawn over the page.
-func (b benchField) Shape() template.HTML {
-	var w strings.Builder
-	w.Grow(700)
-	name := esc(b.Name)
-	add := func(ss ...string) {
-		for _, s := range ss {
-			w.WriteString(s)
-		}
+func write(w *strings.Builder, parts ...string) {
+	for _, s := range parts {
+		w.WriteString(s)
 	}
+}
+
+// shape draws the field over the page.
+func (b *benchField) shape(w *strings.Builder) {
+	name := esc(b.Name)
+	add := func(ss ...string) { write(w, ss...) }
 	add(`<g class="f k-`, esc(string(b.Kind)), b.sense(), `" id="f-`, esc(b.ID), `" data-id="`, esc(b.ID), `" data-name="`, name, `" `, string(b.Place),
 		` tabindex="0" role="button" aria-label="`, name, `, `, esc(b.Badge))
 	if b.Doubt {
@@ -41,7 +42,7 @@ func (b benchField) Shape() template.HTML {
 	low := ` dy="` + num(b.H/2+3) + `"`
 	if b.Face.Picture != "" {
 		p := b.pictureArea()
-		fmt.Fprintf(&w, `<image href="/documents/%d/button-pictures/%s" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/>`, b.Doc, esc(b.Face.Picture), p.X0, p.Y0, p.W(), p.H())
+		fmt.Fprintf(w, `<image href="/documents/%d/button-pictures/%s" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/>`, b.Doc, esc(b.Face.Picture), p.X0, p.Y0, p.W(), p.H())
 	}
 	if b.Kind == form.Button && (b.Face.Picture == "" || b.Face.Layout != form.PictureOnly) {
 		across, down := b.W/2, b.H/2
@@ -60,12 +61,11 @@ func (b benchField) Shape() template.HTML {
 		add(`<text class="cap"`, at, ` dx="`, num(across), `" dy="`, num(down+3), `">`, esc(b.Caption), `</text>`)
 	}
 	add(`<text class="nm"`, at, ` dx="4"`, low, `>`, name, `</text></g>`)
-	return template.HTML(w.String())
 }
 
 // pictureArea is about where a button shows its picture, as the page is shown: its upper
 // left is at the upper left of the page.
-func (b benchField) pictureArea() geom.Rect {
+func (b *benchField) pictureArea() geom.Rect {
 	r := geom.R(b.X+2, b.Y+2, b.X+b.W-2, b.Y+b.H-2)
 	switch b.Face.Layout {
 	case form.CaptionBelow:
@@ -81,7 +81,7 @@ func (b benchField) pictureArea() geom.Rect {
 }
 
 // sense is the class that says how far a find can be trusted.
-func (b benchField) sense() string {
+func (b *benchField) sense() string {
 	switch {
 	case b.Doubt:
 		return " doubt"
@@ -94,12 +94,12 @@ func (b benchField) sense() string {
 // Line is the closed note.
 func (b benchField) Line() template.HTML {
 	var w strings.Builder
-	w.Grow(500)
-	add := func(ss ...string) {
-		for _, s := range ss {
-			w.WriteString(s)
-		}
-	}
+	b.line(&w)
+	return template.HTML(w.String())
+}
+
+func (b *benchField) line(w *strings.Builder) {
+	add := func(ss ...string) { write(w, ss...) }
 	id, name := esc(b.ID), esc(b.Name)
 	add(`<li class="note`, b.sense())
 	if b.Wrong != "" {
@@ -116,5 +116,76 @@ func (b benchField) Line() template.HTML {
 		add(esc(b.Tooltip), `</span><span class="b">`, esc(b.Badge), `</span></button>`)
 	}
 	add(`</li>`)
+}
+
+// HTML is the sentences of the group.
+func (g sayGroup) HTML() template.HTML {
+	var w strings.Builder
+	for i := range g.Say {
+		g.Say[i].write(&w)
+		w.WriteByte(' ')
+	}
 	return template.HTML(w.String())
+}
+
+// HTML is the sentence with its blank.
+func (s saying) HTML() template.HTML {
+	var w strings.Builder
+	s.write(&w)
+	return template.HTML(w.String())
+}
+
+func (s *saying) write(w *strings.Builder) {
+	id, before := esc(s.ID), esc(s.Before)
+	write(w, `<span class="saying">`, before, " ")
+	if s.Choices != nil {
+		s.writeChoices(w)
+	} else {
+		if s.Colour {
+			write(w, `<span class="together">`)
+		}
+		off, empty := "", "nothing"
+		if s.Value == "" {
+			off = " off"
+		}
+		switch {
+		case s.Mixed:
+			empty = "mixed"
+		case s.Key == "colour":
+			empty = "black"
+		case s.Colour:
+			empty = "none"
+		}
+		write(w, `<input class="blank`, off, `" id="`, id, `" data-key="`, s.Key, `" value="`, esc(s.Value), `" aria-label="`, before, " ", esc(s.After), `" placeholder="`, empty, `" autocomplete="off" spellcheck="false">`)
+		if s.Colour {
+			write(w, `<input type="color" class="swatch" value="`, esc(cmp.Or(s.Value, "#ffffff")), `" data-for="`, id, `" aria-label="Pick: `, before, `" tabindex="-1">`)
+		}
+	}
+	if s.After != "" {
+		write(w, " ", esc(s.After))
+	}
+	write(w, s.Stop)
+	if s.Colour {
+		write(w, "</span>")
+	}
+	write(w, "</span>")
+}
+
+func (s *saying) writeChoices(w *strings.Builder) {
+	off := ""
+	if s.Mixed {
+		off = " off"
+	}
+	write(w, `<select class="blank`, off, `" id="`, esc(s.ID), `" data-key="`, s.Key, `" aria-label="`, esc(s.Before), `">`)
+	if s.Mixed {
+		write(w, `<option value="" selected disabled>mixed</option>`)
+	}
+	for _, c := range s.Choices {
+		on := ""
+		if !s.Mixed && c[0] == s.Value {
+			on = " selected"
+		}
+		write(w, `<option value="`, esc(c[0]), `"`, on, `>`, esc(c[1]), `</option>`)
+	}
+	write(w, "</select>")
 }

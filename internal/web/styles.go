@@ -199,7 +199,7 @@ func (s *Server) takePicture(c *echo.Context) error {
 		return refuse(err)
 	}
 	ctx := c.Request().Context()
-	sha, err := s.store.KeepPicture(ctx, b)
+	sha, err := s.store.KeepFile(ctx, b)
 	if err != nil {
 		return err
 	}

@@ -23,13 +23,13 @@ import (
 // office is a running demo office with a browser at its door.
 type office struct {
 	*browser.Browser
-	t         *testing.T
+	t         testing.TB
 	store     *store.Store
 	url       string
 	downloads string
 }
 
-func openOffice(t *testing.T) *office {
+func openOffice(t testing.TB) *office {
 	t.Helper()
 	s, url := webtest.Open(t)
 	o := &office{t: t, store: s, url: url, downloads: t.TempDir()}
@@ -131,7 +131,7 @@ func (o *office) eventuallyStored(want func(store.Draft) bool, what string) {
 	require.Eventually(o.t, func() bool { return want(o.draft()) }, 10*time.Second, 50*time.Millisecond, what)
 }
 
-func mustAbs(t *testing.T, name string) string {
+func mustAbs(t testing.TB, name string) string {
 	t.Helper()
 	abs, err := filepath.Abs(name)
 	require.NoError(t, err)
@@ -139,7 +139,7 @@ func mustAbs(t *testing.T, name string) string {
 }
 
 // run runs a program and returns what it prints.
-func run(t *testing.T, name string, args ...string) string {
+func run(t testing.TB, name string, args ...string) string {
 	t.Helper()
 	out, err := exec.Command(name, args...).CombinedOutput()
 	require.NoError(t, err, "%s %v: %s", name, args, out)

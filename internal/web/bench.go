@@ -81,7 +81,7 @@ type benchField struct {
 	Sense      string            // "sure", "likely", "doubtful"
 	Stage      string
 	Places     []form.Field // of an open note: all places of the field, when there are several
-	SameAs     []string     // of an open note: the names of fields that it could share its answer with
+	MayLink    bool         // of an open note: it could share its answer with another field
 	Favourites []store.Favourite
 }
 
@@ -94,12 +94,7 @@ func (b *benchField) links(t form.Template) {
 		b.Places = t.Places(b.ID)
 		return
 	}
-	for _, f := range t.Fields {
-		if f.Kind == b.Kind && f.ID != b.ID && f.Origin == nil && !slices.Contains(b.SameAs, f.Name) {
-			b.SameAs = append(b.SameAs, f.Name)
-		}
-	}
-	slices.Sort(b.SameAs)
+	b.MayLink = true
 }
 
 type kitItem struct {
@@ -482,6 +477,30 @@ func (s *Server) note(c *echo.Context) error {
 		}
 	}
 	return s.render(c, http.StatusOK, "bench", "note", b)
+}
+
+// sameAs lists the names of the fields that one could share its answer with.
+func (s *Server) sameAs(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	d, err := s.store.Draft(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	me, ok := d.Template.Field(c.Param("field"))
+	if !ok {
+		return store.ErrMissing
+	}
+	names := []string{}
+	for _, f := range d.Template.Fields {
+		if f.Kind == me.Kind && f.ID != me.ID && f.Origin == nil {
+			names = append(names, f.Name)
+		}
+	}
+	slices.Sort(names)
+	return c.JSON(http.StatusOK, slices.Compact(names))
 }
 
 // chosen is the ids that a request names.

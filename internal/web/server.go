@@ -168,6 +168,7 @@ func (s *Server) routes(o Options) {
 	in.GET("/editions/:id/:name", s.edition)
 	in.GET("/documents/:id/:stage", s.bench)
 	in.GET("/documents/:id/notes/:field", s.note)
+	in.GET("/documents/:id/same-as/:field", s.sameAs)
 	in.GET("/documents/:id/chosen", s.manyNote)
 	in.GET("/documents/:id/copied", s.copied)
 	in.GET("/documents/:id/areas", s.areas)

@@ -799,6 +799,15 @@ function change(e) {
   post("edits", { do: "set", ids: note.dataset.id, key: el.dataset.key, value: el.value });
 }
 
+// sameAs offers the names of the fields that one can share its answer with.
+async function sameAs(id) {
+  const list = $("same-as");
+  list.replaceChildren();
+  const res = await fetch(`/documents/${bench().doc}/same-as/${id}`);
+  if (!res.ok) return;
+  list.replaceChildren(...(await res.json()).map((name) => Object.assign(document.createElement("option"), { value: name })));
+}
+
 // sendPicture gives a button its picture.
 function sendPicture(id, file) {
   busy = busy.then(() => window.htmx.ajax("POST", `/documents/${bench().doc}/button-pictures`, {
@@ -822,6 +831,7 @@ export function startBench(tell) {
     layNotes();
   }, true);
   document.addEventListener("focusin", (e) => {
+    if (e.target.hasAttribute?.("data-link")) sameAs(e.target.closest(".note").dataset.id);
     const g = e.target.closest?.("#overlay .f");
     if (g && !drag && g.matches(":focus-visible") && !(chosen.size === 1 && chosen.has(g.dataset.id))) choose([g.dataset.id]);
   });
@@ -871,6 +881,8 @@ export function startBench(tell) {
     open = shown.dataset.id;
     choose([open], { note: false, scroll: true });
   }
+  const here = document.querySelector(".thumb.on");
+  if (here) $("thumbs").scrollTop = here.offsetTop - ($("thumbs").clientHeight - here.offsetHeight) / 2;
   document.fonts.ready.then(show);
   show();
 }

@@ -45,6 +45,8 @@ func TestNotesNeverCoverEachOtherOnADenseForm(t *testing.T) {
 		assert.Zero(t, n[1], "fields without a note")
 		assert.Greater(t, n[2], 80)
 		assert.LessOrEqual(t, n[3], 0, "the screen does not scroll sideways")
+		o.must(o.Eval("document.getElementById('say').hidden = true", nil))
+		o.look("dense-real")
 	}
 	// Zoomed in, the page is drawn afresh, four pixels for one.
 	for _, z := range []string{"50", "400"} {

@@ -75,6 +75,25 @@ func TestRadioButtonsPlacedOneAfterTheOtherAreOneGroup(t *testing.T) {
 	assert.Equal(t, map[string]int{"radio choice": 2, "radio choice_2": 1, "checkbox check": 1, "checkbox check_2": 1}, groups)
 }
 
+// Over the boxes of a printed question the group has its name, and each button its answer.
+func TestRadioButtonsOverAQuestionTakeItsName(t *testing.T) {
+	o := openOffice(t)
+	o.signIn()
+	o.bench("/documents/1/fit?zoom=50")
+	o.must(o.Click("#kit [data-kind=radio]"))
+	o.must(o.Click("#kit [data-kind=radio]")) // it stays armed
+	for i, x := range []float64{166, 222, 276} { // fin, bilge, lifting
+		o.pressPage(x, 394)
+		o.eventually(func(d store.Draft) bool { return len(d.Template.Fields) == i+1 }, "placed")
+	}
+	sends := []string{}
+	for _, f := range o.draft().Template.Fields {
+		assert.Equal(t, "keel", f.Name)
+		sends = append(sends, f.Export)
+	}
+	assert.Equal(t, []string{"fin", "bilge", "lifting"}, sends)
+}
+
 func TestADropdownTakesFourActions(t *testing.T) {
 	o := openOffice(t)
 	o.signIn()

@@ -67,7 +67,6 @@ func run(address, folder string) error {
 	s.click("#documents .row .go a")
 	s.wait("document.getElementById('find-all')")
 	s.wait("document.getElementById('picture').complete")
-	s.shot("find-before")
 	s.click("#find-all")
 	s.wait("document.querySelectorAll('#overlay .f').length > 15")
 	s.shot("find")
@@ -119,6 +118,7 @@ func run(address, folder string) error {
 	s.shot("bring-in")
 	s.scans()
 	s.houseWords()
+	s.dense()
 	s.open("/house-style")
 	s.wait("document.querySelector('#style-button-width')")
 	s.shot("house-style")
@@ -126,6 +126,21 @@ func run(address, folder string) error {
 	s.wait("document.querySelector('#documents .row')")
 	s.shot("workroom")
 	return s.err
+}
+
+// dense takes the picture of a page with more fields than fit beside it.
+func (s *shooter) dense() {
+	s.open("/")
+	s.wait("document.querySelector('#documents .row')")
+	s.try(func() error {
+		return s.Eval("[...document.querySelectorAll('#documents .row')].find(r => r.querySelector('.title').value === 'Crew list').querySelector('.go a').click()", nil)
+	})
+	s.wait("document.documentElement.dataset.ready && document.getElementById('find-page') && document.getElementById('picture').complete")
+	s.click("#find-page")
+	s.wait("document.querySelectorAll('#overlay .f').length >= 80")
+	s.try(func() error { return s.Eval("document.querySelectorAll('.note .line')[58].click()", nil) })
+	s.wait("document.querySelector('.note.open .s')")
+	s.shot("dense")
 }
 
 // houseWords takes the picture of the office's dictionary with three entries.

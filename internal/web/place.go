@@ -76,7 +76,7 @@ func place(c *echo.Context, t *form.Template, with means, toPage geom.Matrix) (f
 		}
 	}
 	if f.Kind == form.Radio {
-		return placeRadio(t, f, c.FormValue("group"))
+		return placeRadio(t, f, c.FormValue("group"), ev)
 	}
 	f.Name = cmp.Or(f.Name, map[form.Kind]string{form.CheckBox: "check", form.Choice: "choice", form.Signature: "signature", form.Button: "button"}[f.Kind], "text")
 	if f.Kind == form.Button {
@@ -183,9 +183,13 @@ func again(c *echo.Context, t *form.Template, f form.Field, ev *evidence.Page, t
 }
 
 // placeRadio adds a radio button to the group that is being placed, or begins one. Its
-// label is its answer.
-func placeRadio(t *form.Template, f form.Field, group string) (form.Edit, error) {
+// label is its answer; the question that is printed with its box gives a new group its name.
+func placeRadio(t *form.Template, f form.Field, group string, ev *evidence.Page) (form.Edit, error) {
 	f.Export = cmp.Or(f.Name, "1")
+	question, asked := questionAt(ev, f.Rect)
+	if asked {
+		f.Export, f.Tooltip = question.Export, question.Tooltip
+	}
 	for _, o := range t.Fields {
 		if o.Kind == form.Radio && o.Name == group {
 			f.Name, f.Tooltip = group, cmp.Or(o.Tooltip, f.Tooltip)
@@ -194,7 +198,20 @@ func placeRadio(t *form.Template, f form.Field, group string) (form.Edit, error)
 		}
 	}
 	f.Name = t.FreeName("choice")
+	if asked {
+		f.Name = t.FreeName(question.Name)
+	}
 	return t.Place(f)
+}
+
+// questionAt finds the printed question whose answers are boxes or circles, one of them at r.
+func questionAt(ev *evidence.Page, r geom.Rect) (detect.Find, bool) {
+	for _, x := range detect.Page(ev) {
+		if x.Kind == form.Radio && x.Group != "" && x.Rect.Inset(-1).Contains(r.Mid()) {
+			return x, true
+		}
+	}
+	return detect.Find{}, false
 }
 
 // take gives a field the name, and the shape, of the writing area under it.

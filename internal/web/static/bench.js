@@ -226,18 +226,22 @@ function grips() {
 
 // layNotes puts every note at the height of its field, moving notes apart by as
 // little as possible, so that none covers another (pool adjacent violators). When
-// they do not fit, closed notes are set closer, and the one in focus stays open.
+// they do not fit, closed notes are set closer. When they do not fit even so, the one in
+// focus stays open at its field, those next to it stay lines, and the others
+// become slivers, which show their words under the pointer.
 function layNotes() {
   const list = $("notes"), paper = $("paper");
   if (!list || !paper) return;
   const notes = [...list.children];
   const k = scale(), tall = Math.max(paper.offsetHeight, $("desk").clientHeight - 90);
   list.classList.remove("close", "closer");
+  for (const n of list.querySelectorAll(".sliver")) { n.classList.remove("sliver"); n.style.height = ""; }
   const total = () => notes.reduce((sum, n) => sum + n.offsetHeight + 1, 0);
   if (total() > tall) list.classList.add("close");
   if (total() > tall) list.classList.add("closer");
+  if (total() > tall) sliver(notes, tall);
   const items = notes.map((n) => {
-    const h = n.offsetHeight + 1;
+    const h = n.offsetHeight + (n.classList.contains("sliver") ? 0 : 1);
     const mid = (Number(n.dataset.y) + Number(n.dataset.h) / 2) * k;
     const want = n.classList.contains("open") ? Math.max(0, mid - 34) : Math.max(0, mid - h / 2);
     return { n, h, want, weight: n.classList.contains("open") ? 30 : 1 }; // the open one keeps its place
@@ -272,6 +276,21 @@ function layNotes() {
   }
   $("strip").style.minHeight = `${Math.ceil(end) + 70}px`;
   drawLink();
+}
+
+// sliver makes slivers of the closed notes that are farthest from the open one, until all
+// fit into the height.
+function sliver(notes, tall) {
+  const focus = notes.find((n) => n.classList.contains("open"));
+  if (!focus) return;
+  const rest = notes.filter((n) => n !== focus);
+  const room = tall - focus.offsetHeight, line = rest[0].offsetHeight + 1, least = Math.max(2, Math.min(line, Math.floor(room / rest.length)));
+  const lines = Math.max(0, Math.floor((room - least * rest.length) / (line - least)));
+  const far = (n) => Math.abs(Number(n.dataset.y) - Number(focus.dataset.y));
+  for (const n of rest.sort((a, b) => far(a) - far(b)).slice(lines)) {
+    n.classList.add("sliver");
+    n.style.height = `${least}px`;
+  }
 }
 
 // drawLink joins the chosen field with its note.

@@ -1,6 +1,7 @@
 package e2e_test
 
 import (
+	"bytes"
 	"fmt"
 	"slices"
 	"testing"
@@ -8,8 +9,6 @@ import (
 	"codeberg.org/go-pdf/fpdf"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"bytes"
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"

@@ -81,7 +81,7 @@ func TestRadioButtonsOverAQuestionTakeItsName(t *testing.T) {
 	o.signIn()
 	o.bench("/documents/1/fit?zoom=50")
 	o.must(o.Click("#kit [data-kind=radio]"))
-	o.must(o.Click("#kit [data-kind=radio]")) // it stays armed
+	o.must(o.Click("#kit [data-kind=radio]"))    // it stays armed
 	for i, x := range []float64{166, 222, 276} { // fin, bilge, lifting
 		o.pressPage(x, 394)
 		o.eventually(func(d store.Draft) bool { return len(d.Template.Fields) == i+1 }, "placed")

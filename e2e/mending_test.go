@@ -197,6 +197,20 @@ func TestAPlaceIsSetInNumbersWithUnits(t *testing.T) {
 	assert.InDelta(t, 20*72/25.4, r.X0, 0.02)
 	assert.InDelta(t, 108, r.W(), 0.02)
 	assert.InDelta(t, 14, r.H(), 0.02)
+
+	o.must(o.Eval("(() => { const e = document.getElementById('b-"+id+"-unit'); e.value = 'mm'; e.dispatchEvent(new Event('change', {bubbles: true})) })()", nil))
+	o.must(o.Wait("document.getElementById('b-" + id + "-width').value === '38.1'")) // 1.5 in
+	o.must(o.Eval("document.getElementById('b-"+id+"-height').focus()", nil))
+	o.set(id, "height", "7")
+	assert.InDelta(t, 7*72/25.4, o.draft().Template.Fields[0].Rect.H(), 0.02, "typed in the unit that is shown")
+	var focused string
+	o.must(o.Eval("document.activeElement.id", &focused))
+	assert.Equal(t, "b-"+id+"-height", focused, "the focus stays where it was")
+
+	o.set(id, "comb", "8")
+	f := o.draft().Template.Fields[0]
+	assert.Equal(t, []int{8, 8}, []int{f.Comb, f.MaxLen})
+	o.look("units")
 }
 
 func TestTabOrderIsPutRightByOnePressOrByPressingFields(t *testing.T) {

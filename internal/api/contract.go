@@ -201,8 +201,9 @@ func inspected(w pdf.Widget) Field {
 func Template(b []byte, pages []form.Page) (*form.Template, error) {
 	t := form.Template{Pages: pages}
 	var in struct {
-		Title  string       `json:"title"`
-		Fields []form.Field `json:"fields"`
+		Title    string            `json:"title"`
+		Pictures map[string][]byte `json:"pictures"`
+		Fields   []form.Field      `json:"fields"`
 		Pages  []struct {
 			Page   int          `json:"page"`
 			Fields []form.Field `json:"fields"`
@@ -242,7 +243,7 @@ func Template(b []byte, pages []form.Page) (*form.Template, error) {
 	if err := t.Apply(form.Edit{After: all}); err != nil {
 		return nil, err
 	}
-	t.Title = in.Title
+	t.Title, t.Pictures = in.Title, in.Pictures
 	return &t, nil
 }
 

@@ -83,6 +83,7 @@ type benchField struct {
 	Places     []form.Field // of an open note: all places of the field, when there are several
 	MayLink    bool         // of an open note: it could share its answer with another field
 	Favourites []store.Favourite
+	Unit       string // of an open note: that its place is shown in
 }
 
 // links fills in what an open note says of other places.
@@ -152,7 +153,7 @@ func (s *Server) benchView(c *echo.Context, id int64, stageKey string) (benchVie
 		v.Many.Favourites = kept
 	}
 	if open >= 0 {
-		v.Fields[open].Favourites = kept
+		v.Fields[open].Favourites, v.Fields[open].Unit = kept, unitOf(c)
 	}
 	return v, err
 }
@@ -472,6 +473,7 @@ func (s *Server) note(c *echo.Context) error {
 	b.Doc, b.Stage, b.Open = id, c.FormValue("stage"), c.FormValue("closed") == ""
 	if b.Open {
 		b.links(d.Template)
+		b.Unit = unitOf(c)
 		if b.Favourites, err = s.store.Favourites(c.Request().Context()); err != nil {
 			return err
 		}

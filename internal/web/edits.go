@@ -220,7 +220,7 @@ func plan(c *echo.Context, t *form.Template, with means) (form.Edit, error) {
 		}
 		return t.Paste(fields, page)
 	case "set":
-		return set(t, ids, c.FormValue("key"), c.FormValue("value"))
+		return set(t, ids, c.FormValue("key"), c.FormValue("value"), unitOf(c))
 	}
 	return form.Edit{}, fmt.Errorf("%q is not something that the bench can do", c.FormValue("do"))
 }

@@ -64,7 +64,7 @@ func (s *Server) rename(c *echo.Context) error {
 		return err
 	}
 	e, err := s.store.Change(c.Request().Context(), id, -1, account(c).ID, "", func(t *form.Template) (form.Edit, error) {
-		return set(t, []string{c.Param("field")}, c.FormValue("key"), c.FormValue("value"))
+		return set(t, []string{c.Param("field")}, c.FormValue("key"), c.FormValue("value"), "pt")
 	})
 	if err != nil {
 		return refuse(err)

@@ -1,8 +1,10 @@
 package web
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
+	"math"
 	"net/http"
 	"regexp"
 	"slices"
@@ -102,8 +104,29 @@ func points(key, before, after, title string, kinds []form.Kind, at func(f *form
 
 var lengthWords = regexp.MustCompile(`^\s*(-?[0-9]*[.,]?[0-9]+)\s*(pt|mm|cm|in|")?\s*$`)
 
+// units are those that places and sizes can be shown and typed in, in points.
+var units = map[string]float64{"pt": 1, "mm": 72 / 25.4, "in": 72}
+
+// unitOf is the unit that a person wants to see: what their browser keeps, points otherwise.
+func unitOf(c *echo.Context) string {
+	if k, err := c.Cookie("zm_unit"); err == nil && units[k.Value] > 0 {
+		return k.Value
+	}
+	return "pt"
+}
+
+// inUnit writes a length in points in a unit.
+func inUnit(v float64, unit string) string {
+	unit = cmp.Or(unit, "pt")
+	places := map[string]float64{"pt": 10, "mm": 100, "in": 1000}[unit]
+	return strconv.FormatFloat(math.Round(v/units[unit]*places)/places, 'f', -1, 64)
+}
+
 // length reads a length in points, "12", or with its unit: "4 mm", "0,5 in".
-func length(s string) (float64, error) {
+func length(s string) (float64, error) { return lengthIn(s, "pt") }
+
+// lengthIn reads a length that is in the given unit when it names none.
+func lengthIn(s, unit string) (float64, error) {
 	if strings.EqualFold(strings.TrimSpace(s), "automatic") || strings.TrimSpace(s) == "" {
 		return 0, nil
 	}
@@ -115,7 +138,15 @@ func length(s string) (float64, error) {
 	if err != nil {
 		return 0, err
 	}
-	return v * map[string]float64{"": 1, "pt": 1, "mm": 72 / 25.4, "cm": 72 / 2.54, "in": 72, `"`: 72}[m[2]], nil
+	switch m[2] {
+	case "":
+		return v * units[unit], nil
+	case "cm":
+		return v * 10 * units["mm"], nil
+	case `"`:
+		return v * units["in"], nil
+	}
+	return v * units[m[2]], nil
 }
 
 var propertyGroups = []propertyGroup{
@@ -129,6 +160,20 @@ var propertyGroups = []propertyGroup{
 				f.Default = ""
 				if v == "yes" {
 					f.Default = onState(*f)
+				}
+				return nil
+			},
+		},
+		{
+			Key: "comb", Before: "It has", After: "cells, one for each sign (0 is none)", Title: "the cells of", Kinds: []form.Kind{form.Text},
+			Get: func(f form.Field) string { return strconv.Itoa(f.Comb) },
+			Set: func(f *form.Field, v string) error {
+				n, err := strconv.Atoi(cmp.Or(v, "0"))
+				if err != nil || n < 0 || n > 200 {
+					return fmt.Errorf("%q is not a number of cells: type a whole number from 0 to 200", v)
+				}
+				if f.Comb = n; n > 0 { // as many signs as cells, on one line that hides nothing
+					f.MaxLen, f.Multiline, f.Password, f.FilePath, f.NoScroll = n, false, false, false, false
 				}
 				return nil
 			},
@@ -353,8 +398,8 @@ func (s *Server) manyNote(c *echo.Context) error {
 
 // setPlace changes one number of the place of fields, as the page is shown: left, top,
 // width or height.
-func setPlace(t *form.Template, ids []string, who, key, value string) (form.Edit, error) {
-	v, err := length(value)
+func setPlace(t *form.Template, ids []string, who, key, value, unit string) (form.Edit, error) {
+	v, err := lengthIn(value, unit)
 	if err != nil {
 		return form.Edit{}, err
 	}

@@ -13,9 +13,7 @@ import (
 	"io"
 	"io/fs"
 	"log/slog"
-	"math"
 	"net/http"
-	"strconv"
 	"strings"
 	"time"
 
@@ -340,9 +338,8 @@ var functions = template.FuncMap{
 	"running":     func(i store.Intake) intakeView { return intakeView{Intake: i} },
 	"first":       func(name string) string { return strings.SplitN(name, " ", 2)[0] },
 	"join":        strings.Join,
-	"pt":          func(v float64) string { return strconv.FormatFloat(math.Round(v*10)/10, 'f', -1, 64) },
-	"half":        func(v float64) float64 { return v / 2 },
-	"mid":         func(v float64) float64 { return v/2 + 3 },
+	"unit":        inUnit,
+	"units":       func() []string { return []string{"pt", "mm", "in"} },
 	"patterns": func() []string {
 		return []string{"dd.mm.yyyy", "dd/mm/yyyy", "mm/dd/yyyy", "yyyy-mm-dd", "dd.mm.yy"}
 	},

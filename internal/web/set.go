@@ -12,7 +12,7 @@ import (
 )
 
 // set changes one property of fields; the key is the name of the blank in the note.
-func set(t *form.Template, ids []string, key, value string) (form.Edit, error) {
+func set(t *form.Template, ids []string, key, value, unit string) (form.Edit, error) {
 	if len(ids) == 0 {
 		return form.Edit{}, errors.New("choose a field first")
 	}
@@ -95,7 +95,7 @@ func set(t *form.Template, ids []string, key, value string) (form.Edit, error) {
 	case "url":
 		return t.Set("changed where "+who+" sends", ids, func(f *form.Field) error { f.Action.URL = value; return nil })
 	case "left", "top", "width", "height":
-		return setPlace(t, ids, who, key, value)
+		return setPlace(t, ids, who, key, value, unit)
 	case "kind":
 		return t.Set("changed the kind of "+who, ids, func(f *form.Field) error { return changeKind(f, value) })
 	}

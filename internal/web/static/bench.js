@@ -812,6 +812,7 @@ function change(e) {
   const note = el.closest?.(".note");
   if (note && el.dataset.for) { const to = $(el.dataset.for); to.value = el.value; post("edits", { do: "set", ids: note.dataset.id, key: to.dataset.key, value: el.value }); return; }
   if (note && el.hasAttribute("data-link")) { if (el.value) post("edits", { do: "link", ids: note.dataset.id, to: el.value }); return; }
+  if (note && el.hasAttribute("data-unit")) { document.cookie = `zm_unit=${el.value}; path=/; max-age=31536000; samesite=lax`; refresh(); return; }
   if (note && el.hasAttribute("data-picture")) { if (el.files.length) sendPicture(note.dataset.id, el.files[0]); return; }
   if (!note || !el.dataset.key) return;
   // The tab order of the keyboard decides where the focus is after the answer.

@@ -47,26 +47,49 @@ type Option struct {
 // FormatKind names a format that a text field can ask for.
 type FormatKind string
 
-// The formats that are compiled into scripts today.
+// The formats.
 const (
 	NoFormat FormatKind = ""
 	Date     FormatKind = "date"
+	Time     FormatKind = "time"
 	Number   FormatKind = "number"
+	Percent  FormatKind = "percent"
+	Phone    FormatKind = "phone"
+	Email    FormatKind = "email"
+	Postcode FormatKind = "postcode"
+	Mask     FormatKind = "mask"
+	Upper    FormatKind = "upper"
+	Lower    FormatKind = "lower"
 )
+
+// FormatKinds lists them.
+var FormatKinds = []FormatKind{NoFormat, Date, Time, Number, Percent, Phone, Email, Postcode, Mask, Upper, Lower}
 
 // Format says what a text field accepts and how it shows it. Package rules
 // evaluates it and compiles it into the scripts that readers run.
 type Format struct {
 	Kind FormatKind `json:"kind"`
-	// Pattern is a date's order and separators, made of dd, mm, yy or yyyy: "dd.mm.yyyy".
+	// Pattern is, of a date, its order and separators, made of d, dd, m, mm, mmm, mmmm, yy or
+	// yyyy: "dd.mm.yyyy"; of a time one of [TimePatterns]; of a postcode the country by ISO
+	// 3166-1; of a mask its signs: # a figure, @ a letter, ? any, others themselves.
 	Pattern string `json:"pattern,omitempty"`
 	// Decimals is how many places a number shows, 0 to 6.
 	Decimals int `json:"decimals,omitempty"`
 	// Comma writes numbers as 1.234,56 instead of 1,234.56.
 	Comma bool `json:"comma,omitempty"`
+	// Ungrouped writes numbers as 1234.56.
+	Ungrouped bool `json:"ungrouped,omitempty"`
+	// Brackets writes negative numbers as (1.00) instead of -1.00.
+	Brackets bool `json:"brackets,omitempty"`
+	// Currency is a sign of money that is shown with a number, before it or After it.
+	Currency string `json:"currency,omitempty"`
+	After    bool   `json:"after,omitempty"`
 	// Message is what a recipient reads when the answer is refused.
 	Message string `json:"message,omitempty"`
 }
+
+// TimePatterns are how times can be written: hours of the day, or of its half with am or pm.
+var TimePatterns = []string{"HH:MM", "HH:MM:ss", "h:MM tt"}
 
 // Deed is what a button does when it is pressed.
 type Deed string
@@ -168,9 +191,16 @@ type Field struct {
 	Export  string   `json:"export,omitempty"` // of a check box or radio button
 	Options []Option `json:"options,omitempty"`
 	Format  Format   `json:"format,omitzero"`
-	Caption string   `json:"caption,omitempty"` // of a button
-	Face    Face     `json:"face,omitzero"`     // of a button
-	Action  Action   `json:"action,omitzero"`
+	Checks  []Check  `json:"checks,omitempty"` // what an answer must hold, one after the other
+	// Formula is what the field comes to, in the words of package rules; a field that has one
+	// is calculated. ShowIf and RequireIf are formulas too: the field shows, or must be filled
+	// in, only if they hold.
+	Formula   string `json:"formula,omitempty"`
+	ShowIf    string `json:"showif,omitempty"`
+	RequireIf string `json:"requireif,omitempty"`
+	Caption   string `json:"caption,omitempty"` // of a button
+	Face      Face   `json:"face,omitzero"`     // of a button
+	Action    Action `json:"action,omitzero"`
 
 	Find   *Find   `json:"find,omitempty"`
 	Origin *Origin `json:"origin,omitempty"`
@@ -229,14 +259,15 @@ func (f Field) Equal(g Field) bool {
 		f.Default == g.Default && f.Export == g.Export && f.Format == g.Format && f.Caption == g.Caption && f.Action == g.Action &&
 		f.Linked == g.Linked && f.Locked == g.Locked && f.NoExport == g.NoExport && f.NoScroll == g.NoScroll && f.NoSpell == g.NoSpell && f.Password == g.Password &&
 		f.FilePath == g.FilePath && f.Show == g.Show && f.Hint == g.Hint && f.List == g.List && f.Sort == g.Sort && f.BlankFirst == g.BlankFirst &&
-		f.Mark == g.Mark && f.Unison == g.Unison && f.Look == g.Look && f.Face == g.Face
+		f.Mark == g.Mark && f.Unison == g.Unison && f.Look == g.Look && f.Face == g.Face &&
+		f.Formula == g.Formula && f.ShowIf == g.ShowIf && f.RequireIf == g.RequireIf && slices.Equal(f.Checks, g.Checks)
 }
 
 // MinSide is the smallest width and height that a field can have, in points:
 // less cannot be pressed or read (common practice, no source).
 const MinSide = 4.0
 
-var datePattern = regexp.MustCompile(`^(dd|mm|yyyy|yy)([-./ ])(dd|mm|yyyy|yy)([-./ ])(dd|mm|yyyy|yy)$`)
+var datePattern = regexp.MustCompile(`^(dd?|mm?m?m?|yyyy|yy)[-./ ,]{1,2}(dd?|mm?m?m?|yyyy|yy)[-./ ,]{1,2}(dd?|mm?m?m?|yyyy|yy)$`)
 
 // Check refuses a row that cannot be written as a valid field on page, and says
 // what to do.
@@ -262,23 +293,16 @@ func (f Field) Check(page Page) error {
 	if err := CheckName(name); err != nil {
 		return err
 	}
-	switch f.Format.Kind {
-	case NoFormat:
-	case Date:
-		if !ValidDatePattern(f.Format.Pattern) {
-			return fmt.Errorf("%q is not a date pattern: use dd, mm and yyyy with . / - or a space between, such as dd.mm.yyyy", f.Format.Pattern)
-		}
-	case Number:
-		if f.Format.Decimals < 0 || f.Format.Decimals > 6 {
-			return fmt.Errorf("a number shows 0 to 6 decimal places, not %d", f.Format.Decimals)
-		}
-	default:
-		return fmt.Errorf("%q is not a format: use date or number", f.Format.Kind)
+	if err := f.Format.check(); err != nil {
+		return err
 	}
 	if f.Format.Kind != NoFormat && f.Kind != Text {
 		return fmt.Errorf("only a text field can have a format; %s is a %s", f.Name, f.Kind)
 	}
 	if err := f.checkKind(); err != nil {
+		return err
+	}
+	if err := f.checkRules(); err != nil {
 		return err
 	}
 	if err := f.Look.check(f.Name); err != nil {
@@ -311,13 +335,39 @@ func (f Field) ActionError() error {
 	return nil
 }
 
+// check refuses a format that cannot be compiled, and says what to do.
+func (f Format) check() error {
+	switch f.Kind {
+	case Date:
+		if !ValidDatePattern(f.Pattern) {
+			return fmt.Errorf("%q is not a date pattern: use dd, mm and yyyy with . / - or a space between, such as dd.mm.yyyy or d mmm yyyy", f.Pattern)
+		}
+	case Time:
+		if !slices.Contains(TimePatterns, f.Pattern) {
+			return fmt.Errorf("%q is not how a time is written: use %s", f.Pattern, strings.Join(TimePatterns, ", "))
+		}
+	case Number, Percent:
+		if f.Decimals < 0 || f.Decimals > 6 {
+			return fmt.Errorf("a number shows 0 to 6 decimal places, not %d", f.Decimals)
+		}
+		if len(f.Currency) > 12 || strings.ContainsAny(f.Currency, "0123456789.,-()") {
+			return fmt.Errorf("%q is not a sign of money: write up to four letters or a sign, such as € or GBP", f.Currency)
+		}
+	case Mask:
+		if !strings.ContainsAny(f.Pattern, "#@?") || len(f.Pattern) > 60 {
+			return fmt.Errorf("%q is not a mask: write # for a figure, @ for a letter, ? for any sign, and others as they are, such as @@-####", f.Pattern)
+		}
+	case NoFormat, Phone, Email, Postcode, Upper, Lower:
+	default:
+		return fmt.Errorf("%q is not a format: use date, time, number, percent, phone, email, postcode, mask, upper or lower", f.Kind)
+	}
+	return nil
+}
+
 // ValidDatePattern tells whether p has day, month and year once each.
 func ValidDatePattern(p string) bool {
 	m := datePattern.FindStringSubmatch(p)
-	if m == nil {
-		return false
-	}
-	return strings.Count(p, "d") == 2 && strings.Count(p, "m") == 2 && strings.Contains(p, "yy")
+	return m != nil && m[1][0] != m[2][0] && m[2][0] != m[3][0] && m[1][0] != m[3][0]
 }
 
 // CheckName refuses a partial field name that ISO 32000-2, 12.7.4.2 does not

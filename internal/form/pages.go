@@ -433,6 +433,6 @@ func (f Field) clone() Field {
 		o := *f.Origin
 		f.Origin = &o
 	}
-	f.Options = slices.Clone(f.Options)
+	f.Options, f.Checks = slices.Clone(f.Options), slices.Clone(f.Checks)
 	return f
 }

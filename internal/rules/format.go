@@ -1,6 +1,7 @@
-// Package rules holds what a field accepts and how it shows it. A rule is one
-// value with three uses: it is evaluated here ([Check]), and compiled into the
-// scripts that PDF readers run ([Scripts]); a test holds the two to each other.
+// Package rules holds what a field accepts, how it shows it, and what it comes to. A rule
+// is one value with three uses: it is evaluated here ([Check], [Session]), and compiled
+// into the scripts that PDF readers run ([Compile], [Script]); a test holds the two to each
+// other.
 //
 // The scripts use only the form functions that readers implement widely
 // (AFDate_*, AFNumber_*) and plain ECMAScript (ISO 21757-1).
@@ -10,16 +11,15 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"math/big"
-	"strconv"
+	"regexp"
+	"slices"
 	"strings"
-	"time"
 
 	"zealousmargin.example/internal/form"
 )
 
 // Scripts are the scripts of a field by trigger: "K" keystroke, "F" format, "V"
-// validate (ISO 32000-2, table 199).
+// validate, "C" calculate (ISO 32000-2, table 199).
 type Scripts map[string]string
 
 // Message is what a recipient reads when f refuses an answer.
@@ -30,8 +30,20 @@ func Message(f form.Format) string {
 	switch f.Kind {
 	case form.Date:
 		return "Please write a date as " + strings.ToUpper(f.Pattern) + "."
+	case form.Time:
+		return "Please write a time as " + map[string]string{"HH:MM": "17:45", "HH:MM:ss": "17:45:00", "h:MM tt": "5:45 pm"}[f.Pattern] + "."
 	case form.Number:
 		return "Please write a number."
+	case form.Percent:
+		return "Please write a number of per cent."
+	case form.Phone:
+		return "Please write a telephone number, with its country code if it is abroad."
+	case form.Email:
+		return "Please write an e-mail address, such as name@example.org."
+	case form.Postcode:
+		return "Please write a postcode, such as " + postcodeOf(f.Pattern).example + "."
+	case form.Mask:
+		return "Please write it as " + f.Pattern + " (# is a figure, @ a letter, ? any sign)."
 	}
 	return ""
 }
@@ -44,22 +56,41 @@ func Compile(f form.Format) Scripts {
 		return Scripts{
 			"K": fmt.Sprintf("AFDate_KeystrokeEx(%s);", quote(f.Pattern)),
 			"F": fmt.Sprintf("AFDate_FormatEx(%s);", quote(f.Pattern)),
-			"V": dateGuard(f),
+			"V": refuseUnless(f, dateTest(f.Pattern)),
 		}
-	case form.Number:
-		args := fmt.Sprintf("(%d, %d, 0, 0, \"\", true);", f.Decimals, sepStyle(f))
-		return Scripts{"K": "AFNumber_Keystroke" + args, "F": "AFNumber_Format" + args, "V": numberGuard(f)}
+	case form.Number, form.Percent:
+		sign, before := f.Currency, !f.After
+		if f.Kind == form.Percent {
+			sign, before = " %", false
+		} else if sign != "" && f.After {
+			sign = " " + sign
+		}
+		args := fmt.Sprintf("(%d, %d, %d, 0, %s, %t);", f.Decimals, sepStyle(f), map[bool]int{true: 2}[f.Brackets], quote(sign), before)
+		return Scripts{"K": numberKeys(f, args), "F": "AFNumber_Format" + args, "V": refuseUnless(f, numberTest(f))}
+	case form.Upper, form.Lower:
+		to := map[form.FormatKind]string{form.Upper: "toUpperCase", form.Lower: "toLowerCase"}[f.Kind]
+		return Scripts{
+			"K": fmt.Sprintf("event.change = event.change.%s();", to),
+			"F": fmt.Sprintf("event.value = String(event.value).%s();", to),
+		}
+	case form.Time, form.Phone, form.Email, form.Postcode, form.Mask:
+		return Scripts{"K": keys(f), "F": shape(f), "V": refuseUnless(f, "ok = "+pattern(f)+".test(s);")}
 	}
 	return nil
 }
 
-// sepStyle is the separator style of AFNumber_*: 0 is 1,234.56 and 2 is 1.234,56
-// (from memory of the widely implemented form functions; checked in a reader by a test).
+// sepStyle is the separator style of AFNumber_*: 0 is 1,234.56, 1 is 1234.56, 2 is 1.234,56 and 3
+// is 1234,56 (from memory of the widely implemented form functions; checked in a reader
+// by a test).
 func sepStyle(f form.Format) int {
+	n := 0
 	if f.Comma {
-		return 2
+		n = 2
 	}
-	return 0
+	if f.Ungrouped {
+		n++
+	}
+	return n
 }
 
 func quote(s string) string {
@@ -70,53 +101,212 @@ func quote(s string) string {
 	return string(b)
 }
 
-// dateGuard refuses what is no date in the pattern. The standard function alone
-// is weak: some readers show a bad date as today's, without a word.
-func dateGuard(f form.Format) string {
-	var re, order strings.Builder
-	i := 0
-	for i < len(f.Pattern) {
-		switch c := f.Pattern[i]; {
-		case c == 'd' || c == 'm':
-			re.WriteString(`(\d{1,2})`)
-			order.WriteByte(c)
-			i += 2
-		case c == 'y':
-			n := 2
-			if strings.HasPrefix(f.Pattern[i:], "yyyy") {
-				n = 4
-			}
-			re.WriteString(fmt.Sprintf(`(\d{%d})`, n))
-			order.WriteByte('y')
-			i += n
-		default:
-			re.WriteString(`[-.\/ ]`)
-			i++
-		}
-	}
-	at := func(c byte) int { return strings.IndexByte(order.String(), c) + 1 }
+// refuseUnless is a validation script: test sets ok from s, the trimmed answer. The standard
+// functions alone are weak: some readers show a bad date as today's, without a word.
+func refuseUnless(f form.Format, test string) string {
 	return fmt.Sprintf(`if (event.value !== "") {
-  var m = /^\s*%s\s*$/.exec(String(event.value)), ok = false;
-  if (m) {
-    var d = Number(m[%d]), mo = Number(m[%d]), y = Number(m[%d]);
-    if (y < 100 && m[%d].length === 2) { y += y < 50 ? 2000 : 1900; }
-    var last = [31, (y %% 4 === 0 && y %% 100 !== 0) || y %% 400 === 0 ? 29 : 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31];
-    ok = mo >= 1 && mo <= 12 && d >= 1 && d <= last[mo - 1] && y >= 1;
-  }
+  var s = String(event.value).replace(/^\s+|\s+$/g, ""), ok = false;
+  %s
   if (!ok) { app.alert(%s); event.rc = false; }
-}`, re.String(), at('d'), at('m'), at('y'), at('y'), quote(Message(f)))
+}`, test, quote(Message(f)))
 }
 
-// numberGuard refuses what is no number: the keystroke function lets pasted text through in some readers.
-func numberGuard(f form.Format) string {
-	re := `^\s*[-+]?(\d+|\d{1,3}(,\d{3})+)?(\.\d*)?\s*$`
-	if f.Comma {
-		re = `^\s*[-+]?(\d+|\d{1,3}(\.\d{3})+)?([,.]\d*)?\s*$`
+var monthNames = []string{"january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november", "december"}
+
+// dateTest tells whether s is a day of the calendar written in the pattern.
+func dateTest(p string) string {
+	var re, order strings.Builder
+	words := false
+	for i, part := range dateParts(p) {
+		if i > 0 {
+			re.WriteString(`[-.\/ ,]+`)
+		}
+		switch {
+		case part[0] == 'y':
+			fmt.Fprintf(&re, `(\d{%d})`, len(part))
+		case part[0] == 'm' && len(part) > 2:
+			words = true
+			re.WriteString(`(\d{1,2}|[A-Za-z]+)`)
+		default:
+			re.WriteString(`(\d{1,2})`)
+		}
+		order.WriteByte(part[0])
 	}
-	return fmt.Sprintf(`if (event.value !== "") {
-  var s = String(event.value);
-  if (!/%s/.test(s) || !/\d/.test(s)) { app.alert(%s); event.rc = false; }
-}`, re, quote(Message(f)))
+	at := func(c byte) int { return strings.IndexByte(order.String(), c) + 1 }
+	month := fmt.Sprintf("Number(m[%d])", at('m'))
+	if words {
+		month = fmt.Sprintf(`month(m[%d])`, at('m'))
+	}
+	names := ""
+	if words {
+		names = fmt.Sprintf(`
+  var names = %s;
+  var month = function (w) {
+    if (/^\d+$/.test(w)) { return Number(w); }
+    for (var i = 0; i < 12; i++) { if (w.toLowerCase() === names[i] || w.toLowerCase() === names[i].substring(0, 3)) { return i + 1; } }
+    return 0;
+  };`, strings.ReplaceAll(quote(strings.Join(monthNames, " ")), `"`, `"`)+`.split(" ")`)
+	}
+	return fmt.Sprintf(`var m = /^%s$/.exec(s);%s
+  if (m) {
+    var d = Number(m[%d]), mo = %s, y = Number(m[%d]);
+    if (m[%d].length === 2) { y += y < 50 ? 2000 : 1900; }
+    var last = [31, (y %% 4 === 0 && y %% 100 !== 0) || y %% 400 === 0 ? 29 : 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31];
+    ok = mo >= 1 && mo <= 12 && d >= 1 && d <= last[mo - 1] && y >= 1;
+  }`, re.String(), names, at('d'), month, at('y'), at('y'))
+}
+
+// dateParts are the parts of a date pattern without what stands between them.
+func dateParts(p string) []string {
+	return strings.FieldsFunc(p, func(r rune) bool { return strings.ContainsRune("-./ ,", r) })
+}
+
+// numberTest tells whether s is a number as the format writes it. The keystroke function lets
+// pasted text through in some readers.
+func numberTest(f form.Format) string {
+	point := `(\d+|\d{1,3}(,\d{3})+)?(\.\d*)?`
+	re := point
+	if f.Comma {
+		re = `((\d+|\d{1,3}(\.\d{3})+)?(,\d*)?|\d*\.\d*)`
+	}
+	strip := ""
+	if sign := moneyOf(f); sign != "" {
+		strip = fmt.Sprintf(`s = s.replace(%s, "").replace(/^\s+|\s+$/g, ""); `, quote(sign))
+	}
+	return fmt.Sprintf(`%sok = /^([-+]?\s*%s|\(\s*%s\s*\))$/.test(s) && /\d/.test(s);`, strip, re, re)
+}
+
+// moneyOf is the sign that may stand with a number: of money, or of per cent.
+func moneyOf(f form.Format) string {
+	if f.Kind == form.Percent {
+		return "%"
+	}
+	return f.Currency
+}
+
+// numberKeys refuses the keys that no number has, and leaves the others to the standard
+// function; with a sign of money or brackets that knows less than we accept.
+func numberKeys(f form.Format, args string) string {
+	if moneyOf(f) == "" && !f.Brackets {
+		return "AFNumber_Keystroke" + args
+	}
+	return fmt.Sprintf(`if (!event.willCommit && event.change && !/^[-+(). ,\d%s]*$/.test(event.change)) { event.rc = false; }`, regexp.QuoteMeta(moneyOf(f)))
+}
+
+// keys refuses the keys that the answer cannot have.
+func keys(f form.Format) string {
+	only := func(class string) string {
+		return fmt.Sprintf(`if (!event.willCommit && event.change && !/^[%s]*$/.test(event.change)) { event.rc = false; }`, class)
+	}
+	switch f.Kind {
+	case form.Time:
+		return only(`\d: aApPmM.`)
+	case form.Phone:
+		return only(`\d+() .\/-`)
+	case form.Email:
+		return only(`^\s`)
+	case form.Postcode:
+		return `if (!event.willCommit) { event.change = event.change.toUpperCase(); }` + "\n" + only(`A-Za-z\d -`)
+	}
+	return fmt.Sprintf(`if (!event.willCommit && event.change) {
+  var v = String(event.value), s = v.substring(0, event.selStart) + event.change + v.substring(event.selEnd);
+  if (!/^%s$/.test(s) && !/^%s$/.test(s)) { event.rc = false; }
+}`, begun(f.Pattern, true), begun(f.Pattern, false))
+}
+
+// sign is the class of a sign of a mask; empty for one that stands for itself.
+func sign(r rune) string { return map[rune]string{'#': `\d`, '@': `[A-Za-z]`, '?': `.`}[r] }
+
+// begun matches the beginning of a mask: with its fixed signs, or the free ones only.
+func begun(mask string, fixed bool) string {
+	out, closing := "", ""
+	for _, r := range mask {
+		c := sign(r)
+		if c == "" {
+			if !fixed {
+				continue
+			}
+			c = regexp.QuoteMeta(string(r))
+			if r == '/' {
+				c = `\/`
+			}
+		}
+		out += "(" + c
+		closing += ")?"
+	}
+	return out + closing
+}
+
+// pattern is the regular expression that an answer matches, in ECMAScript and in Go.
+func pattern(f form.Format) string { return "/" + expression(f) + "/" }
+
+// expression is the same without its slashes.
+func expression(f form.Format) string {
+	switch f.Kind {
+	case form.Time:
+		return map[string]string{
+			"HH:MM": `^([01]?\d|2[0-3])[:.][0-5]\d$`, "HH:MM:ss": `^([01]?\d|2[0-3])[:.][0-5]\d[:.][0-5]\d$`,
+			"h:MM tt": `^(0?[1-9]|1[0-2])[:.][0-5]\d ?[aApP]\.?[mM]\.?$`,
+		}[f.Pattern]
+	case form.Phone: // at most 15 figures (ITU-T E.164, 6.1); at least 4 (common practice, no source)
+		return `^\+?\(?(\d[ .\/()-]*){4,15}$`
+	case form.Email: // as HTML has it (HTML Standard, "valid e-mail address"), with a full stop in the domain
+		return `^[a-zA-Z0-9.!#$%&'*+\/=?^_{|}~-]+@[a-zA-Z0-9]([a-zA-Z0-9-]*[a-zA-Z0-9])?(\.[a-zA-Z0-9]([a-zA-Z0-9-]*[a-zA-Z0-9])?)+$`
+	case form.Postcode:
+		return postcodeOf(f.Pattern).re
+	}
+	free, whole := "", ""
+	for _, r := range f.Pattern {
+		c := sign(r)
+		free += c
+		if c == "" {
+			c = regexp.QuoteMeta(string(r))
+			if r == '/' {
+				c = `\/`
+			}
+		}
+		whole += c
+	}
+	return `^(` + whole + `|` + free + `)$`
+}
+
+// shape writes the format script: how an accepted answer is shown.
+func shape(f form.Format) string {
+	tidy := `var s = String(event.value).replace(/^\s+|\s+$/g, "");` + "\n"
+	switch f.Kind {
+	case form.Time:
+		return tidy + `var m = /^(\d{1,2})[:.](\d\d)([:.](\d\d))? ?([aApP])?/.exec(s);
+if (s !== "" && m) { event.value = ` + map[string]string{
+			"HH:MM": `(m[1].length < 2 ? "0" : "") + m[1] + ":" + m[2]`, "HH:MM:ss": `(m[1].length < 2 ? "0" : "") + m[1] + ":" + m[2] + ":" + m[4]`,
+			"h:MM tt": `Number(m[1]) + ":" + m[2] + (/[pP]/.test(m[5]) ? " pm" : " am")`,
+		}[f.Pattern] + `; }`
+	case form.Phone:
+		return tidy + `event.value = s.replace(/\s+/g, " ");`
+	case form.Postcode:
+		return tidy + `event.value = ` + postcodeOf(f.Pattern).script + `;`
+	case form.Mask:
+		var build strings.Builder
+		build.WriteString(`""`)
+		i := 0
+		for _, r := range f.Pattern {
+			if sign(r) == "" {
+				build.WriteString(" + " + quote(string(r)))
+			} else {
+				fmt.Fprintf(&build, " + s.charAt(%d)", i)
+				i++
+			}
+		}
+		return tidy + fmt.Sprintf("if (s.length === %d && /^%s$/.test(s)) { event.value = %s; } else { event.value = s; }", i, freeOf(f.Pattern), build.String())
+	}
+	return tidy + "event.value = s;"
+}
+
+func freeOf(mask string) string {
+	out := ""
+	for _, r := range mask {
+		out += sign(r)
+	}
+	return out
 }
 
 // ErrRefused is wrapped by the errors of [Check]; their text is the message for
@@ -131,147 +321,130 @@ func (r refusal) Is(target error) bool { return target == ErrRefused }
 // Check evaluates f on an answer: it gives the text to show, or an error with the
 // message for the recipient. Blank is accepted and stays blank.
 func Check(f form.Format, answer string) (shown string, err error) {
-	trimmed := strings.TrimSpace(answer)
+	s := strings.TrimSpace(answer)
 	if answer == "" || f.Kind == form.NoFormat {
 		return answer, nil
 	}
 	switch f.Kind {
 	case form.Date:
-		if t, ok := parseDate(f.Pattern, trimmed); ok {
+		if t, ok := parseDate(f.Pattern, s); ok {
 			return showDate(f.Pattern, t), nil
 		}
-	case form.Number:
-		if v, ok := parseNumber(f, trimmed); ok {
+	case form.Number, form.Percent:
+		if v, ok := parseNumber(f, s); ok {
 			return showNumber(f, v), nil
+		}
+	case form.Upper:
+		return strings.ToUpper(answer), nil
+	case form.Lower:
+		return strings.ToLower(answer), nil
+	default:
+		if regexp.MustCompile(expression(f)).MatchString(s) {
+			return shown1(f, s), nil
 		}
 	}
 	return "", refusal(Message(f))
 }
 
-// parseDate reads day, month and year in the order of the pattern; separators may
-// be any of . - / and space. Two-digit years below 50 are in the 2000s.
-func parseDate(pattern, s string) (time.Time, bool) {
-	isSep := func(r rune) bool { return strings.ContainsRune(".-/ ", r) }
-	want, got := strings.FieldsFunc(pattern, isSep), strings.Split(strings.Map(func(r rune) rune {
-		if isSep(r) {
-			return ' '
+var (
+	clock  = regexp.MustCompile(`^(\d{1,2})[:.](\d\d)([:.](\d\d))? ?([aApP])?`)
+	spaces = regexp.MustCompile(`\s+`)
+)
+
+// shown1 shows an accepted answer, as the script of [shape] does.
+func shown1(f form.Format, s string) string {
+	switch f.Kind {
+	case form.Time:
+		m := clock.FindStringSubmatch(s)
+		hour := m[1]
+		if f.Pattern == "h:MM tt" {
+			return strings.TrimPrefix(hour, "0") + ":" + m[2] + map[bool]string{true: " pm", false: " am"}[strings.EqualFold(m[5], "p")]
 		}
-		return r
-	}, s), " ")
-	if len(want) != 3 || len(got) != 3 {
-		return time.Time{}, false
+		if len(hour) < 2 {
+			hour = "0" + hour
+		}
+		if f.Pattern == "HH:MM:ss" {
+			return hour + ":" + m[2] + ":" + m[4]
+		}
+		return hour + ":" + m[2]
+	case form.Phone:
+		return spaces.ReplaceAllString(s, " ")
+	case form.Postcode:
+		return postcodeOf(f.Pattern).show(s)
+	case form.Mask:
+		if !regexp.MustCompile("^" + freeOf(f.Pattern) + "$").MatchString(s) {
+			return s
+		}
+		signs, i := []rune(s), 0
+		var b strings.Builder
+		for _, r := range f.Pattern {
+			if sign(r) != "" {
+				r = signs[i]
+				i++
+			}
+			b.WriteRune(r)
+		}
+		return b.String()
 	}
-	var d, m, y int
-	for i, w := range want {
-		for _, r := range got[i] {
-			if r < '0' || r > '9' {
-				return time.Time{}, false
-			}
-		}
-		v, err := strconv.Atoi(got[i])
-		if err != nil {
-			return time.Time{}, false
-		}
-		switch {
-		case w == "yyyy" || w == "yy":
-			if len(got[i]) != len(w) {
-				return time.Time{}, false
-			}
-			if y = v; w == "yy" {
-				y += 1900
-				if v < 50 {
-					y += 100
-				}
-			}
-		case len(got[i]) > 2:
-			return time.Time{}, false
-		case w == "dd":
-			d = v
-		default:
-			m = v
-		}
-	}
-	t := time.Date(y, time.Month(m), d, 0, 0, 0, 0, time.UTC)
-	return t, y >= 1 && m >= 1 && m <= 12 && d >= 1 && t.Day() == d
+	return s
 }
 
-func showDate(pattern string, t time.Time) string {
-	return strings.NewReplacer("dd", fmt.Sprintf("%02d", t.Day()), "mm", fmt.Sprintf("%02d", int(t.Month())),
-		"yyyy", fmt.Sprintf("%04d", t.Year()), "yy", fmt.Sprintf("%02d", t.Year()%100)).Replace(pattern)
+// postcode is how a country writes its postcodes.
+type postcode struct {
+	name, example string
+	re            string // of an answer, in capitals or not, with or without its gap
+	gap           int    // signs from the end before which the gap stands; 0 is none
+	between       string
+	script        string
 }
 
-func parseNumber(f form.Format, s string) (*big.Rat, bool) {
-	s = strings.TrimPrefix(s, "+")
-	whole, frac := s, ""
-	point := "."
-	if f.Comma && strings.Contains(s, ",") {
-		point = ","
-	} else if f.Comma && strings.Count(s, ".") == 1 {
-		// A single full stop followed by three figures groups thousands; otherwise it is a decimal point.
-		if i := strings.IndexByte(s, '.'); len(s)-i-1 == 3 && i > 0 && i <= 4 {
-			point = ","
-		}
-	} else if f.Comma {
-		point = ","
-	}
-	if i := strings.Index(s, point); i >= 0 {
-		whole, frac = s[:i], s[i+len(point):]
-	}
-	group := map[bool]string{true: ".", false: ","}[f.Comma && point == ","]
-	neg := strings.HasPrefix(whole, "-")
-	whole = strings.TrimPrefix(whole, "-")
-	if strings.Contains(whole, group) {
-		parts := strings.Split(whole, group)
-		for i, p := range parts {
-			if i == 0 && (len(p) < 1 || len(p) > 3) || i > 0 && len(p) != 3 {
-				return nil, false
-			}
-		}
-		whole = strings.Join(parts, "")
-	}
-	digits := whole + frac
-	if digits == "" || strings.Trim(digits, "0123456789") != "" {
-		return nil, false
-	}
-	if whole == "" {
-		whole = "0"
-	}
-	v, ok := new(big.Rat).SetString(whole + "." + frac + "0")
-	if ok && neg {
-		v.Neg(v)
-	}
-	return v, ok
+// postcodes by country (ISO 3166-1 alpha-2), from memory of the Universal Postal Union's
+// addressing sheets.
+var postcodes = map[string]postcode{
+	"":   {name: "any country", example: "12345", re: `^[A-Za-z0-9][A-Za-z0-9 -]{1,9}$`},
+	"AT": {name: "Austria", example: "1010", re: `^\d{4}$`},
+	"BE": {name: "Belgium", example: "1000", re: `^\d{4}$`},
+	"CH": {name: "Switzerland", example: "3000", re: `^\d{4}$`},
+	"DE": {name: "Germany", example: "10115", re: `^\d{5}$`},
+	"ES": {name: "Spain", example: "28001", re: `^\d{5}$`},
+	"FR": {name: "France", example: "75001", re: `^\d{5}$`},
+	"GB": {name: "United Kingdom", example: "SW1A 1AA", re: `^[A-Za-z]{1,2}\d[A-Za-z\d]? ?\d[A-Za-z]{2}$`, gap: 3, between: " "},
+	"IT": {name: "Italy", example: "00118", re: `^\d{5}$`},
+	"NL": {name: "Netherlands", example: "1011 AB", re: `^[1-9]\d{3} ?[A-Za-z]{2}$`, gap: 2, between: " "},
+	"PL": {name: "Poland", example: "00-001", re: `^\d{2}-?\d{3}$`, gap: 3, between: "-"},
+	"PT": {name: "Portugal", example: "1000-001", re: `^\d{4}-?\d{3}$`, gap: 3, between: "-"},
+	"SE": {name: "Sweden", example: "111 22", re: `^\d{3} ?\d{2}$`, gap: 2, between: " "},
+	"US": {name: "United States", example: "20500 or 20500-0005", re: `^\d{5}(-\d{4})?$`},
 }
 
-// showNumber writes v with grouped thousands; halves are rounded away from zero.
-func showNumber(f form.Format, v *big.Rat) string {
-	s := v.FloatString(f.Decimals)
-	sign := ""
-	if strings.HasPrefix(s, "-") {
-		sign, s = "-", s[1:]
+func postcodeOf(country string) postcode {
+	p, ok := postcodes[country]
+	if !ok {
+		p = postcodes[""]
 	}
-	whole, frac, _ := strings.Cut(s, ".")
-	var b strings.Builder
-	for i, c := range whole {
-		if i > 0 && (len(whole)-i)%3 == 0 {
-			b.WriteByte(',')
-		}
-		b.WriteRune(c)
+	p.script = `s.toUpperCase()`
+	if p.gap > 0 {
+		p.script = fmt.Sprintf(`s.toUpperCase().replace(/[ -]/g, "").replace(/(.{%d})$/, %s)`, p.gap, quote(p.between+"$1"))
 	}
-	out := sign + b.String()
-	if frac != "" {
-		out += "." + frac
+	return p
+}
+
+func (p postcode) show(s string) string {
+	s = strings.ToUpper(s)
+	if p.gap == 0 {
+		return s
 	}
-	if f.Comma {
-		out = strings.Map(func(r rune) rune {
-			switch r {
-			case ',':
-				return '.'
-			case '.':
-				return ','
-			}
-			return r
-		}, out)
+	s = strings.NewReplacer(" ", "", "-", "").Replace(s)
+	return s[:len(s)-p.gap] + p.between + s[len(s)-p.gap:]
+}
+
+// PostcodeCountries lists the countries whose postcodes are known, by code and name; the first
+// is any country.
+func PostcodeCountries() [][2]string {
+	var out [][2]string
+	for code, p := range postcodes {
+		out = append(out, [2]string{code, p.name})
 	}
+	slices.SortFunc(out, func(a, b [2]string) int { return strings.Compare(a[0], b[0]) })
 	return out
 }

@@ -1,0 +1,276 @@
+package rules
+
+import (
+	_ "embed" // the prelude
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"zealousmargin.example/internal/form"
+)
+
+//go:embed prelude.js
+var prelude string
+
+// Prelude is the script that the scripts of formulas need; it belongs to the document
+// (ISO 32000-2, 12.6.4.17 and table 32, /JavaScript).
+func Prelude() string { return "var zm_doc = this;\n" + prelude }
+
+// known are the fields that a formula can name.
+type known struct {
+	order  []string
+	fields map[string]*form.Field
+}
+
+func knownOf(fields []form.Field) known {
+	k := known{fields: map[string]*form.Field{}}
+	for i := range fields {
+		f := &fields[i]
+		if _, had := k.fields[f.Name]; !had && f.Placed() && f.Kind != form.Button && f.Kind != form.Signature {
+			k.fields[f.Name] = f
+			k.order = append(k.order, f.Name)
+		}
+	}
+	return k
+}
+
+// matching lists the fields that a starred name stands for, in tab order.
+func (k known) matching(pattern string) []string {
+	var out []string
+	for _, n := range k.order {
+		if Matches(pattern, n) {
+			out = append(out, n)
+		}
+	}
+	return out
+}
+
+// FormulaFields lists the names that formulas of a draft can use.
+func FormulaFields(fields []form.Field) []string { return knownOf(fields).order }
+
+// script writes a part of a formula as ECMAScript.
+func (n *node) script(k known) string {
+	var args []string
+	for _, a := range n.args {
+		if a.op == "many" {
+			for _, name := range k.matching(a.text) {
+				args = append(args, k.read(name))
+			}
+			continue
+		}
+		args = append(args, a.script(k))
+	}
+	list := strings.Join(args, ", ")
+	switch n.op {
+	case "number":
+		return plain(n.number)
+	case "text":
+		return quote(n.text)
+	case "true", "false":
+		return n.op
+	case "name":
+		return k.read(n.text)
+	case "not":
+		return "!zm_true(" + list + ")"
+	case "and":
+		return "(zm_true(" + args[0] + ") && zm_true(" + args[1] + "))"
+	case "or":
+		return "(zm_true(" + args[0] + ") || zm_true(" + args[1] + "))"
+	case "minus":
+		return "zm_neg(" + list + ")"
+	case "&":
+		return "(zm_text(" + args[0] + ") + zm_text(" + args[1] + "))"
+	case "+", "-", "*", "/", "^":
+		return "zm_op(" + quoteSign(n.op) + ", " + list + ")"
+	case "call":
+		switch n.text {
+		case "if":
+			if len(args) == 2 {
+				args = append(args, "null")
+			}
+			return "(zm_true(" + args[0] + ") ? " + args[1] + " : " + args[2] + ")"
+		case "sum", "average", "min", "max":
+			return "zm_gather(" + quote(n.text) + ", [" + list + "])"
+		case "count":
+			return "zm_count([" + list + "])"
+		case "today":
+			return "zm_today()"
+		case "date":
+			return "zm_make(" + list + ")"
+		case "blank":
+			return "zm_blank(" + list + ")"
+		case "days_between":
+			return "zm_days(" + list + ")"
+		}
+		return "zm_fun(" + quote(n.text) + ", " + list + ")"
+	}
+	return "zm_cmp(" + quoteSign(n.op) + ", " + list + ")"
+}
+
+// quoteSign quotes an operator; JSON would write < as \u003c.
+func quoteSign(s string) string { return `"` + s + `"` }
+
+// read is the expression for what stands in a field.
+func (k known) read(name string) string {
+	f := k.fields[name]
+	if f == nil {
+		return "null"
+	}
+	switch f.Format.Kind {
+	case form.Number, form.Percent:
+		return fmt.Sprintf("zm_n(%s, %t, %s, %t)", quote(name), f.Format.Comma, quote(moneyOf(f.Format)), f.Format.Kind == form.Percent)
+	case form.Date:
+		return fmt.Sprintf("zm_d(%s, %s)", quote(name), quote(f.Format.Pattern))
+	}
+	return fmt.Sprintf("zm_t(%s)", quote(name))
+}
+
+// calculate is the calculation script of a field.
+func calculate(f *form.Field, formula *Formula, k known) string {
+	out := "zm_out(r)"
+	switch f.Format.Kind {
+	case form.Number:
+		out = fmt.Sprintf(`zm_out(r, "number", %d, %t)`, f.Format.Decimals, f.Format.Comma)
+	case form.Percent:
+		out = fmt.Sprintf(`zm_out(typeof r === "number" ? zm_tidy(r * 100) : r, "number", %d, %t)`, f.Format.Decimals, f.Format.Comma)
+	case form.Date:
+		out = fmt.Sprintf(`zm_out(r, "date", %s)`, quote(f.Format.Pattern))
+	}
+	return fmt.Sprintf("var r = null;\ntry { r = %s; } catch (e) { r = null; }\nevent.value = %s;", formula.root.script(k), out)
+}
+
+// output is what a formula came to as its field takes it, as zm_out writes it.
+func output(f *form.Field, v value) (string, error) {
+	if isBlank(v) {
+		return "", nil
+	}
+	x, number := v.(float64)
+	d, date := v.(day)
+	switch {
+	case (f.Format.Kind == form.Number || f.Format.Kind == form.Percent) && number:
+		if f.Format.Kind == form.Percent {
+			var err error
+			if x, err = tidy(x * 100); err != nil {
+				return "", err
+			}
+		}
+		s := fixed(x, f.Format.Decimals)
+		if f.Format.Comma {
+			s = strings.Replace(s, ".", ",", 1)
+		}
+		return s, nil
+	case f.Format.Kind == form.Date && date:
+		return showDate(f.Format.Pattern, d.time()), nil
+	}
+	return textOf(v), nil
+}
+
+// CircleError names the fields whose formulas need each other.
+type CircleError struct{ Names []string }
+
+func (e *CircleError) Error() string {
+	return "these formulas go round in a circle: " + strings.Join(e.Names, " needs ") + " needs " + e.Names[0] + ". Take one of them out of the others' formulas"
+}
+
+// errLost is wrapped by the errors of formulas that name lost fields.
+var errLost = errors.New("a field is lost")
+
+// plan is what is calculated in a form, in the order in which it must be.
+type plan struct {
+	known
+	formulas map[string]*Formula
+	calc     []string // names of calculated fields, each after those that it reads
+}
+
+// planOf reads the formulas of a form and works out their order.
+func planOf(fields []form.Field) (*plan, error) {
+	p := &plan{known: knownOf(fields), formulas: map[string]*Formula{}}
+	for _, name := range p.order {
+		f := p.fields[name]
+		if f.Formula == "" {
+			continue
+		}
+		formula, err := ParseFormula(f.Formula)
+		if err == nil {
+			err = formula.CheckNames(p.order)
+		}
+		if err != nil {
+			return nil, fmt.Errorf("the formula of %s: %w", name, err)
+		}
+		p.formulas[name] = formula
+	}
+	state := map[string]int{} // 1 in work, 2 done
+	var path []string
+	var visit func(name string) error
+	visit = func(name string) error {
+		formula, ok := p.formulas[name]
+		if !ok || state[name] == 2 {
+			return nil
+		}
+		if state[name] == 1 {
+			return &CircleError{Names: slices.Clone(path[slices.Index(path, name):])}
+		}
+		state[name] = 1
+		path = append(path, name)
+		for _, n := range formula.Names() {
+			for _, need := range p.matching(n) {
+				if err := visit(need); err != nil {
+					return err
+				}
+			}
+		}
+		path = path[:len(path)-1]
+		state[name] = 2
+		p.calc = append(p.calc, name)
+		return nil
+	}
+	for _, name := range p.order {
+		if err := visit(name); err != nil {
+			return nil, err
+		}
+	}
+	return p, nil
+}
+
+// Compiled are the scripts of a whole form.
+type Compiled struct {
+	Fields map[string]Scripts // by name
+	Order  []string           // of calculation, by name (ISO 32000-2, table 224, /CO)
+	Needs  bool               // the prelude
+}
+
+// CompileForm writes the scripts of all fields of a form: formats, conditions and formulas.
+func CompileForm(fields []form.Field) (Compiled, error) {
+	p, err := planOf(fields)
+	if err != nil {
+		return Compiled{}, err
+	}
+	c := Compiled{Fields: map[string]Scripts{}, Order: p.calc}
+	for _, name := range p.order {
+		f := p.fields[name]
+		all := Scripts{}
+		for trigger, js := range Compile(f.Format) {
+			all[trigger] = js
+		}
+		if formula := p.formulas[name]; formula != nil {
+			all["C"] = calculate(f, formula, p.known)
+			c.Needs = true
+		}
+		checks, needs, err := p.checkScripts(f)
+		if err != nil {
+			return Compiled{}, err
+		}
+		c.Needs = c.Needs || needs
+		if checks != "" {
+			if all["V"] != "" {
+				all["V"] += "\n"
+			}
+			all["V"] += checks
+		}
+		if len(all) > 0 {
+			c.Fields[name] = all
+		}
+	}
+	return c, nil
+}

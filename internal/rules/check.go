@@ -111,9 +111,6 @@ func condition(f *form.Field, c form.Check) string {
 				return fmt.Sprintf("date(%d, %d, %d)", t.Year(), int(t.Month()), t.Day())
 			}
 		}
-		if strings.EqualFold(s, "today") {
-			return "today()"
-		}
 		return "(" + s + ")"
 	}
 	both := func(a, b string) string {

@@ -66,7 +66,7 @@ func Compile(f form.Format) Scripts {
 			sign = " " + sign
 		}
 		args := fmt.Sprintf("(%d, %d, %d, 0, %s, %t);", f.Decimals, sepStyle(f), map[bool]int{true: 2}[f.Brackets], quote(sign), before)
-		return Scripts{"K": numberKeys(f, args), "F": "AFNumber_Format" + args, "V": refuseUnless(f, numberTest(f))}
+		return Scripts{"K": numberKeys(f, args), "F": plainFirst(f) + "\nAFNumber_Format" + args, "V": refuseUnless(f, numberTest(f))}
 	case form.Upper, form.Lower:
 		to := map[form.FormatKind]string{form.Upper: "toUpperCase", form.Lower: "toLowerCase"}[f.Kind]
 		return Scripts{
@@ -182,6 +182,24 @@ func moneyOf(f form.Format) string {
 		return "%"
 	}
 	return f.Currency
+}
+
+// plainFirst writes an answer with a point and without groups, brackets and signs of money, as
+// every reader's AFNumber_Format understands it: they differ in what else they do.
+func plainFirst(f form.Format) string {
+	money, comma := "", `t = t.replace(/,/g, "");`
+	if sign := moneyOf(f); sign != "" {
+		money = fmt.Sprintf("\nt = t.replace(%s, \"\").replace(/^\\s+|\\s+$/g, \"\");", quote(sign))
+	}
+	if f.Comma {
+		comma = `if (t.indexOf(",") >= 0 || !/^\d*\.\d*$/.test(t) || /^\d{1,3}\.\d{3}$/.test(t)) { t = t.replace(/\./g, "").replace(",", "."); }`
+	}
+	return fmt.Sprintf(`var t = String(event.value).replace(/^\s+|\s+$/g, ""), m, minus = false;%s
+m = /^\((.*)\)$/.exec(t) || /^-\s*(.*)$/.exec(t);
+if (m) { minus = true; t = m[1]; }
+t = t.replace(/^\+|\s/g, "");
+%s
+if (/\d/.test(t)) { event.value = (minus ? "-" : "") + t; }`, money, comma)
 }
 
 // numberKeys refuses the keys that no number has, and leaves the others to the standard

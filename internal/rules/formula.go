@@ -265,6 +265,9 @@ func (p *parser) primary() (*node, error) {
 		if strings.Contains(text, "*") {
 			n.op = "many"
 		}
+		if !quotedName && strings.EqualFold(text, "today") {
+			return &node{op: "call", text: "today", at: at, end: n.end}, nil
+		}
 		if low := strings.ToLower(text); !quotedName && (low == "true" || low == "false") {
 			return &node{op: low, at: at, end: n.end}, nil
 		}

@@ -32,9 +32,7 @@ function AFMakeNumber(s) {
 function AFNumber_Keystroke() { }
 function AFNumber_Format(dec, sep, neg, cur, money, before) {
   if (event.value === "") { return; }
-  var s = String(event.value), v;
-  if (sep >= 2) { s = s.indexOf(",") >= 0 ? s.replace(/\./g, "").replace(",", ".") : s; } else { s = s.replace(/,/g, ""); }
-  v = AFMakeNumber(s);
+  var v = AFMakeNumber(event.value);
   if (v === null) { event.value = ""; return; }
   var p = zm_fixed(Math.abs(v), dec).split("."), whole = p[0], group = sep === 0 ? "," : sep === 2 ? "." : "";
   if (group) { whole = whole.replace(/\B(?=(\d{3})+$)/g, group); }

@@ -49,6 +49,10 @@ func Arrive(b []byte) (Arrival, error) {
 		d := f.dict(*f.ctx.Info)
 		out.Details.Title, out.Details.Author, out.Details.Subject = f.text(entry(d, "Title")), f.text(entry(d, "Author")), f.text(entry(d, "Subject"))
 	}
+	said, err := f.rulesSaid()
+	if err != nil {
+		return Arrival{}, err
+	}
 	many := map[string]int{}
 	for _, w := range ws {
 		many[w.Name]++
@@ -58,6 +62,10 @@ func Arrive(b []byte) (Arrival, error) {
 			continue // it shows nowhere, or nothing can refer to it
 		}
 		x := f.row(w)
+		if r, ok := said[x.Name]; ok && x.Kind != form.Signature {
+			r.give(&x)
+			x.Origin.Keeps = slices.DeleteFunc(x.Origin.Keeps, func(k string) bool { return strings.HasSuffix(k, " script") })
+		}
 		x.ID = form.NewID()
 		x.Order = float64(w.Index + 1)
 		x.Origin.Shared = many[w.Name] > 1 && x.Kind != form.Radio
@@ -126,7 +134,9 @@ func (f *file) row(w Widget) form.Field {
 
 var (
 	dateScript   = regexp.MustCompile(`^\s*AFDate_FormatEx\(\s*["']([^"']+)["']\s*\);?\s*$`)
-	numberScript = regexp.MustCompile(`^\s*AFNumber_Format\(\s*(\d)\s*,\s*(\d)\s*,[^,]*,[^,]*,\s*["'](.*)["']\s*,\s*(true|false)\s*\);?\s*$`)
+	numberScript = regexp.MustCompile(`AFNumber_Format\(\s*(\d)\s*,\s*(\d)\s*,\s*(\d)\s*,[^,]*,\s*["'](.*)["']\s*,\s*(true|false)\s*\);?\s*$`)
+	bareNumber   = regexp.MustCompile(`^\s*AFNumber_Format`)
+	alert        = regexp.MustCompile(`app\.alert\(("(?:[^"\\]|\\.)*")\)`)
 )
 
 // formatOf reads the format that scripts of the widely implemented form functions
@@ -135,23 +145,29 @@ func formatOf(scripts map[string]string) form.Format {
 	var out form.Format
 	if m := dateScript.FindStringSubmatch(scripts["F"]); m != nil && form.ValidDatePattern(m[1]) {
 		out = form.Format{Kind: form.Date, Pattern: m[1]}
-	} else if m := numberScript.FindStringSubmatch(scripts["F"]); m != nil && m[3] == "" && (m[2] == "0" || m[2] == "2") {
+	} else if m := numberScript.FindStringSubmatch(scripts["F"]); m != nil && m[2] <= "3" {
 		n, _ := strconv.Atoi(m[1])
-		out = form.Format{Kind: form.Number, Decimals: n, Comma: m[2] == "2"}
+		out = form.Format{Kind: form.Number, Decimals: min(n, 6), Comma: m[2] >= "2", Ungrouped: m[2] == "1" || m[2] == "3", Brackets: m[3] >= "2", Currency: strings.TrimSpace(m[4]), After: m[5] == "false" && m[4] != ""}
+		if m[4] == " %" {
+			out.Kind, out.Currency, out.After = form.Percent, "", false
+		}
 	}
 	if out.Kind == form.NoFormat {
 		return out
 	}
 	if v := scripts["V"]; v != "" { // a guard of our own, and its message
-		quoted := regexp.MustCompile(`app\.alert\(("(?:[^"\\]|\\.)*")\)`).FindStringSubmatch(v)
+		quoted := alert.FindStringSubmatch(v)
 		if quoted != nil {
 			if said, err := strconv.Unquote(quoted[1]); err == nil && said != rules.Message(out) {
 				out.Message = said
 			}
 		}
-		if rules.Compile(out)["V"] != v {
+		if !strings.HasPrefix(v, rules.Compile(out)["V"]) {
 			return form.Format{}
 		}
+	}
+	if out.Kind != form.Date && !bareNumber.MatchString(scripts["F"]) && rules.Compile(out)["F"] != scripts["F"] {
+		return form.Format{}
 	}
 	return out
 }
@@ -186,11 +202,11 @@ func (f *file) keeps(w Widget, x form.Field) []string {
 			out = append(out, what)
 		}
 	}
-	words := map[string]string{"K": "a keystroke script", "F": "a format script", "V": "a validation script", "C": "a calculation script"}
+	words := map[string]string{"K": "a keystroke script", "F": "a format script", "V": "a validation script", "C": rules.KeepsCalculation}
 	for _, k := range []string{"K", "F", "V", "C"} {
-		say(w.Scripts[k] != "" && x.Format.Kind == form.NoFormat, words[k])
+		say(w.Scripts[k] != "" && x.Format.Kind == form.NoFormat && !w.ours, words[k])
 	}
-	say(w.Scripts["C"] != "" && x.Format.Kind != form.NoFormat, words["C"])
+	say(w.Scripts["C"] != "" && x.Format.Kind != form.NoFormat && !w.ours, words["C"])
 	if aa := f.dict(entry(w.widget, "AA")); aa != nil {
 		for _, k := range []string{"E", "X", "D", "U", "Fo", "Bl", "PO", "PC", "PV", "PI"} { // ISO 32000-2, table 197
 			say(aa.HasEntry(k), "actions of its own")

@@ -29,7 +29,7 @@ func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	b := builder{file: f, annots: map[int]types.Array{}, groups: map[string]*group{}, placed: map[string]types.IndirectRef{}, pictures: t.Pictures, icons: map[string]icon{}}
+	b := builder{file: f, annots: map[int]types.Array{}, groups: map[string]*group{}, placed: map[string]types.IndirectRef{}, pictures: t.Pictures, icons: map[string]icon{}, owns: map[string]types.IndirectRef{}}
 	fields := slices.Clone(t.Placed())
 	slices.SortStableFunc(fields, func(a, b form.Field) int { return cmp.Or(cmp.Compare(a.Page, b.Page), cmp.Compare(a.Order, b.Order)) })
 	for _, x := range fields {
@@ -39,6 +39,9 @@ func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
 		if err := x.Check(pageOf(f, x)); err != nil {
 			return nil, err
 		}
+	}
+	if b.compiled, err = rules.CompileForm(fields); err != nil {
+		return nil, err
 	}
 	fresh := fields
 	if whole {
@@ -61,6 +64,9 @@ func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
 			if err := b.field(x); err != nil {
 				return nil, fmt.Errorf("field %s: %w", x.Name, err)
 			}
+		}
+		if err := b.documentScripts(fields); err != nil {
+			return nil, err
 		}
 		if err := b.finish(); err != nil {
 			return nil, err
@@ -113,6 +119,8 @@ type builder struct {
 	pictures map[string][]byte // of buttons, by address
 	icons    map[string]icon
 	signed   bool
+	compiled rules.Compiled
+	owns     map[string]types.IndirectRef // the dictionary of a field that is written new, by name
 	placed   map[string]types.IndirectRef // widgets by the id of their row
 	ordered  bool
 }
@@ -300,7 +308,7 @@ func (b *builder) field(x form.Field) error {
 	if err := b.kind(x, d, own, mk, r, l); err != nil {
 		return err
 	}
-	if aa := scripts(x); aa != nil {
+	if aa := actionsOf(b.compiled.Fields[x.Name]); aa != nil {
 		own.Update("AA", aa)
 	}
 	if len(mk) > 0 {
@@ -310,8 +318,10 @@ func (b *builder) field(x form.Field) error {
 	if err != nil {
 		return err
 	}
+	b.owns[x.Name] = ref
 	if g != nil {
 		g.kids = append(g.kids, ref)
+		b.owns[x.Name] = g.ref
 	} else {
 		b.fields = append(b.fields, ref)
 	}
@@ -443,19 +453,6 @@ func optionArray(options []form.Option) types.Array {
 		}
 	}
 	return opt
-}
-
-// scripts compiles the format of a field into its additional actions (ISO 32000-2, table 199).
-func scripts(x form.Field) types.Dict {
-	compiled := rules.Compile(x.Format)
-	if len(compiled) == 0 {
-		return nil
-	}
-	aa := types.Dict{}
-	for trigger, js := range compiled {
-		aa[trigger] = types.Dict{"Type": types.Name("Action"), "S": types.Name("JavaScript"), "JS": str(js)}
-	}
-	return aa
 }
 
 // Strip takes every field out of a PDF: the form dictionary and all widgets. The

@@ -31,6 +31,7 @@ type Widget struct {
 	HasLooks bool              // has an appearance stream
 	Face     form.Face         // of a button; its picture is told by HasIcon
 	HasIcon  bool
+	ours     bool // its scripts are of our writing
 
 	widget types.Dict
 	refs   []types.IndirectRef // the widget's own object, then its ancestors, nearest first
@@ -189,6 +190,9 @@ func (w *walker) widget(d types.Dict, in inherited, place [2]int, up []types.Ind
 				out.Scripts[k] = s
 			}
 		}
+	}
+	for _, js := range out.Scripts {
+		out.ours = out.ours || strings.Contains(js, "zm_")
 	}
 	out.Presses = f.presses(entry(d, "A"), 0)
 	ap := f.dict(entry(d, "AP"))

@@ -124,8 +124,8 @@ func (b *builder) mendOne(w Widget, x form.Field, renamed map[string]string) err
 	if !slices.Equal(was.Options, x.Options) || was.BlankFirst != x.BlankFirst {
 		own().Update("Opt", optionArray(listed(x)))
 	}
-	if was.Format != x.Format {
-		b.reformat(own(), x.Format)
+	if compiled := b.compiled.Fields[x.Name]; was.Format != x.Format || compiled["C"] != "" || len(x.Checks) > 0 || w.ours {
+		b.reformat(own(), compiled, was.Format != x.Format || len(x.Checks) > 0 || w.ours)
 	}
 	redraw := !w.HasLooks || was.Rect.W() != x.Rect.W() || was.Rect.H() != x.Rect.H() || was.Default != x.Default || was.Multiline != x.Multiline || was.Comb != x.Comb || relook || was.Hint != x.Hint || was.Password != x.Password || was.List != x.List
 	switch {
@@ -216,16 +216,20 @@ func (b *builder) mendMark(w Widget, x form.Field) error {
 	return nil
 }
 
-// reformat replaces the format scripts of a field; other scripts stay.
-func (b *builder) reformat(own types.Dict, format form.Format) {
+// reformat replaces the calculation of a field where the draft has one, and if all its format
+// and validation scripts too; other scripts stay.
+func (b *builder) reformat(own types.Dict, compiled rules.Scripts, all bool) {
 	aa := types.Dict{}
 	for k, v := range b.dict(entry(own, "AA")) {
-		if k != "K" && k != "F" && k != "V" {
+		if !all || k != "K" && k != "F" && k != "V" {
 			aa[k] = v
 		}
 	}
-	for trigger, js := range rules.Compile(format) {
-		aa[trigger] = types.Dict{"Type": types.Name("Action"), "S": types.Name("JavaScript"), "JS": str(js)}
+	if js := b.script(entry(aa, "C")); strings.Contains(js, "zm_") {
+		delete(aa, "C")
+	}
+	for trigger, action := range actionsOf(compiled) {
+		aa[trigger] = action
 	}
 	if len(aa) == 0 {
 		own.Delete("AA")

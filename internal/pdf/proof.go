@@ -68,13 +68,18 @@ func prove(src, out []byte, t *form.Template, whole bool) error {
 	ours := slices.DeleteFunc(after.widgets, func(w seen) bool {
 		return whole && w.rect.Empty() || !whole && slices.ContainsFunc(before.widgets, func(o seen) bool { return o.name == w.name })
 	})
-	wrong = append(wrong, compare(t.Placed(), ours)...)
+	compiled, err := rules.CompileForm(t.Placed())
+	if err != nil {
+		return err
+	}
+	wrong = append(wrong, compare(t.Placed(), ours, compiled.Fields)...)
 	parsed, err := Widgets(out)
 	if err != nil {
 		return fmt.Errorf("the written file cannot be parsed: %w", err)
 	}
 	wrong = append(wrong, compareActions(t.Placed(), parsed)...)
 	wrong = append(wrong, compareShown(t.Placed(), parsed)...)
+	wrong = append(wrong, compareOrder(out, compiled)...)
 	if len(wrong) > 0 {
 		return errors.New("the written form differs from the draft: " + strings.Join(wrong, "; "))
 	}
@@ -205,7 +210,7 @@ func kindOfPDFium(k enums.FPDF_FORMFIELD_TYPE) form.Kind {
 
 // compare holds the widgets of the file, in annotation order, to the draft's
 // fields, in tab order.
-func compare(want []form.Field, got []seen) []string {
+func compare(want []form.Field, got []seen, compiled map[string]rules.Scripts) []string {
 	want = slices.Clone(want)
 	slices.SortStableFunc(want, func(a, b form.Field) int { return cmp.Or(cmp.Compare(a.Page, b.Page), cmp.Compare(a.Order, b.Order)) })
 	var wrong []string
@@ -238,7 +243,7 @@ func compare(want []form.Field, got []seen) []string {
 			if Flags(x)&said != g.flags&said && x.Kind != form.Button {
 				say("%s has the flags %b, not %b", x.Name, g.flags, Flags(x))
 			}
-			for trigger, js := range rules.Compile(x.Format) {
+			for trigger, js := range compiled[x.Name] {
 				if g.scripts[trigger] == "" && trigger != "V" {
 					say("%s has no %s script, it should be %s", x.Name, trigger, js)
 				}
@@ -251,12 +256,12 @@ func compare(want []form.Field, got []seen) []string {
 		if n := cmp.Or(x.Comb, x.MaxLen); x.Kind == form.Text && n != g.maxlen && !x.Linked { // of several widgets PDFium does not tell
 			say("%s takes %d signs, not %d", x.Name, g.maxlen, n)
 		}
-		for trigger, js := range rules.Compile(x.Format) {
+		for trigger, js := range compiled[x.Name] {
 			if g.scripts[trigger] != js {
 				say("%s has another %s script", x.Name, trigger)
 			}
 		}
-		if x.Format.Kind == form.NoFormat && len(g.scripts) > 0 {
+		if len(compiled[x.Name]) == 0 && len(g.scripts) > 0 {
 			say("%s has a script that nobody asked for", x.Name)
 		}
 	}

@@ -116,8 +116,11 @@ func TestAWrongCheckIsRefusedWithWhatToDo(t *testing.T) {
 		check form.Check
 		say   string
 	}{
-		{form.Check{Test: form.OneOf}, "commas"}, {form.Check{Test: form.Length, A: "few"}, "how many signs"}, {form.Check{Test: form.MatchesMask, A: "AB"}, "# for a figure"},
-		{form.Check{Test: form.Between}, "held to"}, {form.Check{Test: form.Holds, A: "x < lenght"}, "no field called lenght"},
+		{form.Check{Test: form.OneOf}, "commas"},
+		{form.Check{Test: form.Length, A: "few"}, "how many signs"},
+		{form.Check{Test: form.MatchesMask, A: "AB"}, "# for a figure"},
+		{form.Check{Test: form.Between}, "held to"},
+		{form.Check{Test: form.Holds, A: "x < lenght"}, "no field called lenght"},
 	} {
 		f := form.Field{Name: "x", Kind: form.Text, Checks: []form.Check{c.check}}
 		assert.ErrorContains(t, rules.CheckProblem(&f, c.check, []string{"x", "length"}), c.say)
@@ -166,9 +169,20 @@ func TestFormats(t *testing.T) {
 func TestGoAndReadersTakeAndShowTheSame(t *testing.T) {
 	rng := rand.New(rand.NewPCG(7, 1))
 	formats := []form.Format{
-		{Kind: form.Date, Pattern: "d mmm yyyy"}, {Kind: form.Date, Pattern: "mm/dd/yy"}, {Kind: form.Time, Pattern: "HH:MM"}, {Kind: form.Time, Pattern: "h:MM tt"},
-		{Kind: form.Number, Decimals: 2}, {Kind: form.Number, Decimals: 3, Comma: true}, {Kind: form.Number, Decimals: 1, Ungrouped: true, Currency: "kr", After: true}, {Kind: form.Percent},
-		{Kind: form.Phone}, {Kind: form.Email}, {Kind: form.Postcode, Pattern: "NL"}, {Kind: form.Postcode}, {Kind: form.Mask, Pattern: "##.@@"}, {Kind: form.Upper},
+		{Kind: form.Date, Pattern: "d mmm yyyy"},
+		{Kind: form.Date, Pattern: "mm/dd/yy"},
+		{Kind: form.Time, Pattern: "HH:MM"},
+		{Kind: form.Time, Pattern: "h:MM tt"},
+		{Kind: form.Number, Decimals: 2},
+		{Kind: form.Number, Decimals: 3, Comma: true},
+		{Kind: form.Number, Decimals: 1, Ungrouped: true, Currency: "kr", After: true},
+		{Kind: form.Percent},
+		{Kind: form.Phone},
+		{Kind: form.Email},
+		{Kind: form.Postcode, Pattern: "NL"},
+		{Kind: form.Postcode},
+		{Kind: form.Mask, Pattern: "##.@@"},
+		{Kind: form.Upper},
 	}
 	pieces := []string{"0", "1", "12", "345", "2027", ".", ",", "-", "/", ":", " ", "Mar", "am", "PM", "@", "a", "Kr", "x", "+", "(", ")", "%", "kr", "1011", "AB"}
 	for range 500 {

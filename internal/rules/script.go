@@ -233,6 +233,10 @@ func planOf(fields []form.Field) (*plan, error) {
 	return p, nil
 }
 
+// KeepsCalculation is what the origin of a field says when the field came with a calculation
+// that is kept as it is.
+const KeepsCalculation = "a calculation script"
+
 // Compiled are the scripts of a whole form.
 type Compiled struct {
 	Fields map[string]Scripts // by name
@@ -272,5 +276,61 @@ func CompileForm(fields []form.Field) (Compiled, error) {
 			c.Fields[name] = all
 		}
 	}
-	return c, nil
+	return c, p.react(fields, &c)
+}
+
+// react writes what shows and hides into the calculation of one field: readers run that after
+// every answer, also after those of boxes and lists.
+func (p *plan) react(fields []form.Field, c *Compiled) error {
+	var lines []string
+	done := map[string]bool{}
+	for i := range fields {
+		f := &fields[i]
+		if !f.Placed() || f.ShowIf == "" && f.RequireIf == "" || done[f.Name] {
+			continue
+		}
+		done[f.Name] = true
+		conditions := []string{"true", fmt.Sprint(f.Required)}
+		for k, text := range []string{f.ShowIf, f.RequireIf} {
+			if text == "" {
+				continue
+			}
+			formula, err := ParseFormula(text)
+			if err == nil {
+				err = formula.CheckNames(p.order)
+			}
+			if err != nil {
+				return fmt.Errorf("when %s shows or must be filled in: %w", f.Name, err)
+			}
+			conditions[k] = "zm_holds(function () { return " + formula.root.script(p.known) + "; })"
+		}
+		display := map[form.Show]int{form.ShowScreen: 2, form.ShowPrint: 3}[f.Shows()] // ISO 21757-1, Field.display
+		lines = append(lines, fmt.Sprintf("zm_react(%s, %s, %d, %s);", quote(f.Name), conditions[0], display, conditions[1]))
+	}
+	if len(lines) == 0 {
+		return nil
+	}
+	host := ""
+	for _, name := range p.order {
+		if o := p.fields[name].Origin; o != nil && slices.Contains(o.Keeps, KeepsCalculation) {
+			continue // it came with one of its own
+		}
+		if p.fields[name].Kind == form.Text && (host == "" || p.formulas[host] != nil && p.formulas[name] == nil) {
+			host = name
+		}
+	}
+	if host == "" {
+		return errors.New("fields can show and hide only in a form with a text field: place one, hidden if need be")
+	}
+	if c.Fields[host] == nil {
+		c.Fields[host] = Scripts{}
+	}
+	if own := c.Fields[host]["C"]; own != "" {
+		lines = append([]string{own}, lines...)
+		c.Order = slices.DeleteFunc(c.Order, func(n string) bool { return n == host })
+	}
+	c.Fields[host]["C"] = strings.Join(lines, "\n")
+	c.Order = append(c.Order, host) // after all that it may depend on
+	c.Needs = true
+	return nil
 }

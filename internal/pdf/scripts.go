@@ -110,7 +110,10 @@ func (b *builder) calculationOrder() error {
 			mine[ref.ObjectNumber.Value()] = true
 		}
 	}
-	order := append(without(b.array(entry(b.form, "CO")), mine), ours...)
+	theirs := slices.DeleteFunc(without(b.array(entry(b.form, "CO")), mine), func(o types.Object) bool {
+		return !b.dict(entry(b.dict(o), "AA")).HasEntry("C") // it is not calculated any more
+	})
+	order := append(theirs, ours...)
 	if len(order) == 0 {
 		b.form.Delete("CO")
 	} else {

@@ -243,3 +243,6 @@ func quoteList(list []string) string {
 	}
 	return "[" + strings.Join(out, ", ") + "]"
 }
+
+// CheckWords is what a recipient reads when a check refuses.
+func CheckWords(c form.Check) string { return checkWords(c) }

@@ -70,6 +70,7 @@ func (s *Server) edit(c *echo.Context) error {
 		c.Response().Header().Set("HX-Trigger", string(b))
 	}
 	if err != nil {
+		markFormula(c, err)
 		return refuse(err)
 	}
 	if err := s.store.Learn(ctx, e, account(c).ID); err != nil {
@@ -194,6 +195,8 @@ func plan(c *echo.Context, t *form.Template, with means) (form.Edit, error) {
 			return form.Edit{}, form.ErrClash
 		}
 		return boxesIn(t, f, ev)
+	case "copy-formula":
+		return copyFormula(t, c.FormValue("ids"))
 	case "dress":
 		style, err := with.favourite.Style()
 		if err != nil {

@@ -283,6 +283,9 @@ type saying struct {
 	Value string
 	Mixed bool
 	Stop  string // what ends it: a full stop, or a comma where the next goes on
+	Empty string // what an empty blank shows
+	// Formula tells that the blank takes a formula.
+	Formula bool
 }
 
 // sayingsOf gives what can be said of fields beyond the first sentences of a note: what

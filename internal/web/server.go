@@ -26,7 +26,6 @@ import (
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/jobs"
-	"zealousmargin.example/internal/rules"
 	"zealousmargin.example/internal/standin"
 	"zealousmargin.example/internal/store"
 )
@@ -167,6 +166,7 @@ func (s *Server) routes(o Options) {
 	in.GET("/documents/:id/:stage", s.bench)
 	in.GET("/documents/:id/notes/:field", s.note)
 	in.GET("/documents/:id/same-as/:field", s.sameAs)
+	in.GET("/documents/:id/formula-help", s.formulaHelp)
 	in.GET("/documents/:id/chosen", s.manyNote)
 	in.GET("/documents/:id/copied", s.copied)
 	in.GET("/documents/:id/areas", s.areas)
@@ -316,7 +316,6 @@ func sentence(s string) string {
 var functions = template.FuncMap{
 	"ago":      ago,
 	"sentence": sentence,
-	"message":  rules.Message,
 	"add":      func(a, b int) int { return a + b },
 	"count": func(n int, one, many string) string {
 		if n == 1 {
@@ -339,13 +338,11 @@ var functions = template.FuncMap{
 	"first":       func(name string) string { return strings.SplitN(name, " ", 2)[0] },
 	"join":        strings.Join,
 	"unit":        inUnit,
+	"ruled":       ruled,
 	"units":       func() []string { return []string{"pt", "mm", "in"} },
-	"patterns": func() []string {
-		return []string{"dd.mm.yyyy", "dd/mm/yyyy", "mm/dd/yyyy", "yyyy-mm-dd", "dd.mm.yy"}
-	},
-	"readylists": func() []readyListName { return readyLists },
-	"kinds":      func() []kindName { return kindNames },
-	"kindkey":    kindKey,
+	"readylists":  func() []readyListName { return readyLists },
+	"kinds":       func() []kindName { return kindNames },
+	"kindkey":     kindKey,
 	"selected": func(m map[string]any) bool {
 		if b, ok := m["B"].(bool); ok { // the second of two choices stands for true
 			return b == (m["V"] == "yes" || m["V"] == "comma")

@@ -27,7 +27,8 @@ func set(t *form.Template, ids []string, key, value, unit string) (form.Edit, er
 		if len(ids) != 1 {
 			return form.Edit{}, errors.New("give one field a name at a time")
 		}
-		return t.Rename(ids[0], value)
+		e, err := t.Rename(ids[0], value)
+		return follow(t, e, err)
 	case "tooltip":
 		return t.Set("changed the tooltip of "+who, ids, func(f *form.Field) error { f.Tooltip = value; return nil })
 	case "required":
@@ -68,7 +69,7 @@ func set(t *form.Template, ids []string, key, value, unit string) (form.Edit, er
 		return t.Set("changed the list of "+who, ids, func(f *form.Field) error { f.Options = options; return nil })
 	case "export":
 		return t.Set("changed the value of "+who, ids, func(f *form.Field) error { f.Export = value; return nil })
-	case "format", "pattern", "decimals", "style", "message":
+	case "format", "pattern", "decimals", "style", "message", "ungrouped", "brackets", "currency", "after":
 		return setFormat(t, ids, who, key, value)
 	case "caption":
 		return t.Set("changed the caption of "+who, ids, func(f *form.Field) error { f.Caption = value; return nil })
@@ -99,6 +100,9 @@ func set(t *form.Template, ids []string, key, value, unit string) (form.Edit, er
 	case "kind":
 		return t.Set("changed the kind of "+who, ids, func(f *form.Field) error { return changeKind(f, value) })
 	}
+	if strings.HasPrefix(key, "check:") || key == "formula" || key == "showif" || key == "requireif" {
+		return setRule(t, ids, who, key, value)
+	}
 	if p, ok := propertyOf(key); ok {
 		return t.Set("changed "+p.Title+" "+who, ids, func(f *form.Field) error {
 			if !slices.Contains(p.Kinds, f.Kind) {
@@ -108,39 +112,6 @@ func set(t *form.Template, ids []string, key, value, unit string) (form.Edit, er
 		})
 	}
 	return form.Edit{}, fmt.Errorf("%q cannot be set", key)
-}
-
-func setFormat(t *form.Template, ids []string, who, key, value string) (form.Edit, error) {
-	return t.Set("changed what "+who+" accepts", ids, func(f *form.Field) error {
-		switch key {
-		case "format":
-			f.Format.Kind = form.FormatKind(value)
-			switch f.Format.Kind {
-			case form.Date:
-				f.Format.Pattern = cmp.Or(f.Format.Pattern, "dd.mm.yyyy")
-			case form.Number:
-				if f.Format.Pattern == "" && f.Format.Decimals == 0 {
-					f.Format.Decimals = 2
-				}
-				f.Format.Pattern = ""
-			default:
-				f.Format = form.Format{}
-			}
-		case "pattern":
-			f.Format.Pattern = value
-		case "decimals":
-			n, err := strconv.Atoi(value)
-			if err != nil {
-				return fmt.Errorf("%q is not a number of decimal places: type 0 to 6", value)
-			}
-			f.Format.Decimals = n
-		case "style":
-			f.Format.Comma = value == "comma"
-		case "message":
-			f.Format.Message = value
-		}
-		return nil
-	})
 }
 
 // changeKind turns a field into another kind, and drops what the new one cannot have.
@@ -180,7 +151,13 @@ func changeKind(f *form.Field, to string) error {
 		f.Password, f.FilePath, f.NoScroll = false, false, false
 	}
 	if f.Kind != form.Text && f.Kind != form.Choice {
-		f.NoSpell, f.Hint = false, ""
+		f.NoSpell, f.Hint, f.Checks = false, "", nil
+	}
+	if f.Kind != form.Text {
+		f.Formula = ""
+	}
+	if f.Kind == form.Button {
+		f.RequireIf = ""
 	}
 	if f.Kind != form.CheckBox && f.Kind != form.Radio {
 		f.Export, f.Mark = "", ""

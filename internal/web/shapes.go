@@ -138,13 +138,15 @@ func (s saying) HTML() template.HTML {
 func (s *saying) write(w *strings.Builder) {
 	id, before := esc(s.ID), esc(s.Before)
 	write(w, `<span class="saying">`, before, " ")
-	if s.Choices != nil {
+	switch {
+	case s.Key == "": // a sentence without a blank
+	case s.Choices != nil:
 		s.writeChoices(w)
-	} else {
+	default:
 		if s.Colour {
 			write(w, `<span class="together">`)
 		}
-		off, empty := "", "nothing"
+		off, empty := "", cmp.Or(s.Empty, "nothing")
 		if s.Value == "" {
 			off = " off"
 		}
@@ -156,7 +158,7 @@ func (s *saying) write(w *strings.Builder) {
 		case s.Colour:
 			empty = "none"
 		}
-		write(w, `<input class="blank`, off, `" id="`, id, `" data-key="`, s.Key, `" value="`, esc(s.Value), `" aria-label="`, before, " ", esc(s.After), `" placeholder="`, empty, `" autocomplete="off" spellcheck="false">`)
+		write(w, `<input class="blank`, off, `" id="`, id, `" data-key="`, s.Key, `" value="`, esc(s.Value), `" aria-label="`, before, " ", esc(s.After), `" placeholder="`, esc(empty), `" autocomplete="off" spellcheck="false"`, map[bool]string{true: ` list="formula-fields" data-formula`}[s.Formula], `>`)
 		if s.Colour {
 			write(w, `<input type="color" class="swatch" value="`, esc(cmp.Or(s.Value, "#ffffff")), `" data-for="`, id, `" aria-label="Pick: `, before, `" tabindex="-1">`)
 		}

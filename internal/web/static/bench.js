@@ -194,7 +194,7 @@ function show() {
     b.classList.toggle("kept", b.dataset.kind === armed.kind && armed.keep);
   }
   for (const b of document.querySelectorAll("#kit [data-format]")) b.disabled = chosen.size === 0;
-  for (const d of document.querySelectorAll(".note details.more")) d.open = unfolded.has(d.dataset.more);
+  for (const d of document.querySelectorAll(".note details.more")) d.open = unfolded.has(d.dataset.more) || d.dataset.more === "rules" && bench().stage === "rules";
   $("sequence")?.setAttribute("aria-pressed", sequence !== null);
   view();
   $("paper")?.classList.toggle("placing", armed.kind !== "");
@@ -828,6 +828,25 @@ async function sameAs(id) {
   list.replaceChildren(...(await res.json()).map((name) => Object.assign(document.createElement("option"), { value: name })));
 }
 
+// markFormula goes back into a formula and chooses what is wrong in it.
+function markFormula([at, end, key]) {
+  const blank = document.querySelector(`.note.open [data-key="${key}"]`);
+  if (!blank) return;
+  const chars = (bytes) => new TextDecoder().decode(new TextEncoder().encode(blank.value).slice(0, bytes)).length;
+  blank.focus();
+  blank.setSelectionRange(chars(Number(at)), chars(Number(end)));
+  blank.classList.add("amiss");
+  blank.addEventListener("input", () => blank.classList.remove("amiss"), { once: true });
+}
+
+// formulaFields offers the names of fields, once for the note that is open.
+async function formulaFields() {
+  const res = await fetch(`/documents/${bench().doc}/formula-help`);
+  if (!res.ok) return;
+  const help = await res.json();
+  $("formula-fields").replaceChildren(...help.fields.map((name) => Object.assign(document.createElement("option"), { value: name })));
+}
+
 // sendPicture gives a button its picture.
 function sendPicture(id, file) {
   busy = busy.then(() => window.htmx.ajax("POST", `/documents/${bench().doc}/button-pictures`, {
@@ -851,6 +870,7 @@ export function startBench(tell) {
     layNotes();
   }, true);
   document.addEventListener("focusin", (e) => {
+    if (e.target.hasAttribute?.("data-formula")) formulaFields();
     if (e.target.hasAttribute?.("data-link")) sameAs(e.target.closest(".note").dataset.id);
     const g = e.target.closest?.("#overlay .f");
     if (g && !drag && g.matches(":focus-visible") && !(chosen.size === 1 && chosen.has(g.dataset.id))) choose([g.dataset.id]);
@@ -873,6 +893,8 @@ export function startBench(tell) {
   document.addEventListener("htmx:afterSettle", () => { for (const b of document.querySelectorAll(".busy")) b.classList.remove("busy"); show(); });
   document.addEventListener("htmx:responseError", (e) => {
     if (e.detail.target?.id !== "bench") return;
+    const wrong = e.detail.xhr.getResponseHeader("X-ZM-At"); // a formula: what is wrong in it is chosen, and nothing of it lost
+    if (wrong) { markFormula(wrong.split(",")); return; }
     const mine = e.detail.requestConfig.formData, todo = e.detail.xhr.status === 409 && mine?.get("do");
     refresh().then(() => { if (todo) clashed(Object.fromEntries(mine)); });
   });

@@ -2,6 +2,7 @@ package e2e_test
 
 import (
 	"context"
+	"encoding/base64"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -36,6 +37,26 @@ type viewer struct {
 	page   geom.Rect // where page 1 stands on the screen
 	scale  float64   // pixels per point
 	height float64
+	frame  context.Context // of the viewer itself
+}
+
+// values gives what stands in the fields now: the viewer saves the filled file.
+func (v *viewer) values() map[string]string {
+	v.t.Helper()
+	yes := true
+	res, err := chromedp.Call(v.frame, runtime.Evaluate, runtime.EvaluateParams{AwaitPromise: &yes, ReturnByValue: &yes, Expression: `document.querySelector('pdf-viewer').pluginController_.save('EDITED').then((r) => { const b = new Uint8Array(r.dataToSave); let s = ''; for (let i = 0; i < b.length; i++) s += String.fromCharCode(b[i]); return btoa(s); })`})
+	require.NoError(v.t, err)
+	var text string
+	require.NoError(v.t, json.Unmarshal([]byte(res.Result.Value), &text))
+	b, err := base64.StdEncoding.DecodeString(text)
+	require.NoError(v.t, err)
+	ws, err := pdf.Widgets(b)
+	require.NoError(v.t, err)
+	out := map[string]string{}
+	for _, w := range ws {
+		out[w.Name] = w.Value
+	}
+	return out
 }
 
 func openViewer(t *testing.T, b []byte, size form.Page, at string) *viewer {
@@ -86,6 +107,7 @@ func openViewer(t *testing.T, b []byte, size form.Page, at string) *viewer {
 	require.Greater(t, r[2], 100.0, "the viewer shows the page: %s", last)
 	v.page = geom.Rect{X0: r[0], Y0: r[1], X1: r[0] + r[2], Y1: r[1] + r[3]}
 	v.scale = r[2] / size.Width
+	v.frame = frame
 	return v
 }
 

@@ -15,7 +15,8 @@ import (
 // From weakest to strongest bind: or; and; not; = <> < <= > >=; & (joins text); + -; * /;
 // the sign; ^. A name of letters, figures and underscores stands for a field; any other
 // field name is put in single quotes. Text stands in double quotes. A * in a name stands
-// for any figures or letters, where a function takes several values.
+// for anything, where a function takes several values: line_*_amount, *_amount. The field that
+// is calculated is never among them.
 
 // node is a part of a parsed formula. At and end are its place in the text, in bytes.
 type node struct {
@@ -272,6 +273,17 @@ func (p *parser) primary() (*node, error) {
 			return &node{op: low, at: at, end: n.end}, nil
 		}
 		return n, nil
+	case kind == signToken && text == "*" && p.pos < len(p.s) && p.s[p.pos] == '_': // *_amount
+		for p.pos < len(p.s) {
+			r, n := utf8.DecodeRuneInString(p.s[p.pos:])
+			if r != '_' && r != '*' && !unicode.IsLetter(r) && !unicode.IsDigit(r) {
+				break
+			}
+			p.pos += n
+		}
+		n := &node{op: "many", text: p.s[at:p.pos], at: at, end: p.pos}
+		p.next()
+		return n, nil
 	case kind == signToken && text == "(":
 		p.next()
 		x, err := p.binary(0)
@@ -420,7 +432,7 @@ func (f *Formula) Names() []string {
 }
 
 // Matches tells whether a field name is one that a name with stars stands for: a star is
-// one or more letters or figures.
+// one sign or more.
 func Matches(pattern, field string) bool {
 	head, rest, starred := strings.Cut(pattern, "*")
 	if !starred {
@@ -431,9 +443,6 @@ func Matches(pattern, field string) bool {
 	}
 	field = field[len(head):]
 	for i, r := range field {
-		if r == '_' || r == '.' {
-			break
-		}
 		if Matches(rest, field[i+utf8.RuneLen(r):]) {
 			return true
 		}
@@ -507,6 +516,37 @@ func (f *Formula) Lined(from, to int) string {
 		s = s[:n.at] + QuoteName(RowName(n.text, from, to)) + s[n.end:]
 	}
 	return s
+}
+
+// Stemmed is the formula for another row of a table whose rows are called by words: names that
+// begin with from begin with to: hauling_out_rate becomes launching_rate.
+func (f *Formula) Stemmed(from, to string) string {
+	var at []*node
+	f.root.walk(func(n *node) {
+		if n.op == "name" && strings.HasPrefix(n.text, from) {
+			at = append(at, n)
+		}
+	})
+	slices.SortFunc(at, func(a, b *node) int { return b.at - a.at })
+	s := f.Text
+	for _, n := range at {
+		s = s[:n.at] + QuoteName(to+strings.TrimPrefix(n.text, from)) + s[n.end:]
+	}
+	return s
+}
+
+// Stem is the beginning, up to an underscore, that a field shares with names that its formula
+// reads: what its row is called. Empty when there is none.
+func (f *Formula) Stem(field string) string {
+	best := ""
+	for _, n := range f.Names() {
+		for i, r := range n {
+			if r == '_' && strings.HasPrefix(field, n[:i+1]) && i+1 > len(best) {
+				best = n[:i+1]
+			}
+		}
+	}
+	return best
 }
 
 // RowName changes the figure of a row in a field name: the first part of it, between

@@ -211,6 +211,20 @@ func TestCalculationsFollowEachOtherWhateverTheirOrderOnThePage(t *testing.T) {
 	assert.ErrorContains(t, err, "calculated")
 }
 
+func TestAStarNeverStandsForTheFieldThatIsCalculated(t *testing.T) {
+	fields := append(paper(), form.Field{ID: "t", Name: "total_amount", Kind: form.Text, Formula: "sum(*_amount)"})
+	s, err := rules.NewSession(fields, summer)
+	require.NoError(t, err)
+	r := openReader(t, fields)
+	for _, n := range []string{"line_1_amount", "line_2_amount"} {
+		_, err := s.Set(n, "4")
+		require.NoError(t, err)
+		require.True(t, r.set(n, "4"))
+	}
+	assert.Equal(t, "8", s.Value("total_amount"))
+	assert.Equal(t, "8", r.values["total_amount"])
+}
+
 func TestCopyingDownATableChangesTheRow(t *testing.T) {
 	f, err := rules.ParseFormula("line_1_count * line_1_rate + fee_1 + sum(line_*_rate)")
 	require.NoError(t, err)
@@ -221,7 +235,12 @@ func TestCopyingDownATableChangesTheRow(t *testing.T) {
 	assert.Equal(t, "'odd name' + 'the rate' * 2", f.Renamed("rate", "the rate"))
 	assert.Equal(t, "fee + rate * 2", f.Renamed("odd name", "fee"))
 	assert.True(t, rules.Matches("line_*_amount", "line_10_amount"))
-	assert.False(t, rules.Matches("line_*_amount", "line_1_net_amount"))
+	assert.True(t, rules.Matches("*_amount", "hauling_out_amount"))
+	assert.False(t, rules.Matches("line_*_amount", "line_amount"))
+	f, err = rules.ParseFormula("hauling_out_quantity * hauling_out_rate * discount")
+	require.NoError(t, err)
+	assert.Equal(t, "hauling_out_", f.Stem("hauling_out_amount"))
+	assert.Equal(t, "mast_crane_quantity * mast_crane_rate * discount", f.Stemmed("hauling_out_", "mast_crane_"))
 }
 
 // wild makes a formula at random.

@@ -21,6 +21,7 @@ func Prelude() string { return "var zm_doc = this;\n" + prelude }
 type known struct {
 	order  []string
 	fields map[string]*form.Field
+	self   string // the field that is calculated: no starred name stands for it
 }
 
 func knownOf(fields []form.Field) known {
@@ -39,7 +40,7 @@ func knownOf(fields []form.Field) known {
 func (k known) matching(pattern string) []string {
 	var out []string
 	for _, n := range k.order {
-		if Matches(pattern, n) {
+		if n != k.self && Matches(pattern, n) {
 			out = append(out, n)
 		}
 	}
@@ -128,6 +129,7 @@ func (k known) read(name string) string {
 
 // calculate is the calculation script of a field.
 func calculate(f *form.Field, formula *Formula, k known) string {
+	k.self = f.Name
 	out := "zm_out(r)"
 	switch f.Format.Kind {
 	case form.Number:
@@ -214,7 +216,7 @@ func planOf(fields []form.Field) (*plan, error) {
 		state[name] = 1
 		path = append(path, name)
 		for _, n := range formula.Names() {
-			for _, need := range p.matching(n) {
+			for _, need := range p.needs(name, n) {
 				if err := visit(need); err != nil {
 					return err
 				}
@@ -236,6 +238,15 @@ func planOf(fields []form.Field) (*plan, error) {
 // KeepsCalculation is what the origin of a field says when the field came with a calculation
 // that is kept as it is.
 const KeepsCalculation = "a calculation script"
+
+// needs lists the fields that a name in the formula of a field stands for.
+func (p *plan) needs(self, pattern string) []string {
+	k := p.known
+	if strings.Contains(pattern, "*") {
+		k.self = self
+	}
+	return k.matching(pattern)
+}
 
 // Compiled are the scripts of a whole form.
 type Compiled struct {

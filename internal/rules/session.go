@@ -19,7 +19,8 @@ type Session struct {
 	hidden   map[string]bool
 	required map[string]bool
 	readers  map[string][]string // field -> calculated fields that read it
-	matched  map[string][]string // starred name -> fields
+	matched  map[string][]string // calculated field and starred name -> fields
+	self     string              // the field that is being calculated
 	showIf   map[string]*Formula
 	mustIf   map[string]*Formula
 }
@@ -37,7 +38,7 @@ func NewSession(fields []form.Field, now time.Time) (*Session, error) {
 	}
 	for _, name := range p.calc {
 		for _, n := range p.formulas[name].Names() {
-			for _, need := range s.matching(n) {
+			for _, need := range p.needs(name, n) {
 				s.readers[need] = append(s.readers[need], name)
 			}
 		}
@@ -73,11 +74,12 @@ func (s *Session) value(name string) value  { return s.values[name] }
 func (s *Session) Value(name string) string { return s.raw[name] }
 
 func (s *Session) matching(pattern string) []string {
-	if m, ok := s.matched[pattern]; ok {
+	key := s.self + " " + pattern
+	if m, ok := s.matched[key]; ok {
 		return m
 	}
-	m := s.plan.matching(pattern)
-	s.matched[pattern] = m
+	m := s.plan.needs(s.self, pattern)
+	s.matched[key] = m
 	return m
 }
 
@@ -208,7 +210,9 @@ func (s *Session) after(name string) []string {
 func (s *Session) calculate(names []string) []string {
 	var changed []string
 	for _, name := range names {
+		s.self = name
 		v, err := s.plan.formulas[name].root.eval(s)
+		s.self = ""
 		out := ""
 		if err == nil {
 			out, err = output(s.plan.fields[name], v)

@@ -296,6 +296,10 @@ func beads(all []arrange.Bead) template.HTML {
 	return template.HTML(`<path class="thread" d="` + path.String() + `"/>` + b.String())
 }
 
+var formatBadges = map[form.FormatKind]string{
+	form.Time: "time", form.Number: "number", form.Percent: "per cent", form.Phone: "telephone", form.Email: "e-mail", form.Postcode: "postcode", form.Mask: "pattern", form.Upper: "capitals", form.Lower: "small letters",
+}
+
 var deedWords = map[form.Deed]string{"": "does nothing yet", form.ClearForm: "clears the form", form.PrintForm: "prints the form", form.SaveForm: "saves the form", form.SubmitForm: "sends the answers", form.TakePicture: "takes a picture"}
 
 // describeField puts into a few words what a closed note says.
@@ -315,10 +319,12 @@ func describeField(f form.Field) benchField {
 		says = append(says, "at several places")
 	}
 	switch {
+	case f.Formula != "":
+		says = append(says, "calculated")
 	case f.Format.Kind == form.Date:
 		says = append(says, "date, "+f.Format.Pattern)
-	case f.Format.Kind == form.Number:
-		says = append(says, "number")
+	case f.Format.Kind != form.NoFormat:
+		says = append(says, formatBadges[f.Format.Kind])
 	case f.Comb > 0:
 		says = append(says, strconv.Itoa(f.Comb)+" cells")
 	case f.Multiline:

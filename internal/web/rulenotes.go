@@ -152,7 +152,7 @@ func (b benchField) RuleSaid() template.HTML {
 	text := func(key, before, after, value, empty string) {
 		s := saying{property: property{Key: key, Before: before, After: after}, ID: "b-" + f.ID + "-" + key, Value: value, Stop: ".", Empty: empty, Formula: true}
 		s.write(&w)
-		w.WriteByte(' ')
+		write(&w, "<br>")
 	}
 	if f.Kind == form.Text || f.Kind == form.Choice {
 		for n := range f.Checks {
@@ -330,19 +330,29 @@ func copyFormula(t *form.Template, id string) (form.Edit, error) {
 		return form.Edit{}, err
 	}
 	from, pattern := rules.Row(f.Name)
-	if from == 0 {
-		return form.Edit{}, fmt.Errorf("%s has no figure of a row in its name, such as line_1_amount", f.Name)
+	stem := formula.Stem(f.Name)
+	if from == 0 && stem == "" {
+		return form.Edit{}, fmt.Errorf("%s has no row in its name, such as line_1_amount or launching_amount", f.Name)
 	}
 	names := rules.FormulaFields(t.Fields)
 	e := form.Edit{}
 	for _, g := range t.Fields {
-		row, p := rules.Row(g.Name)
-		if p != pattern || row == from || g.Kind != form.Text {
+		s := ""
+		switch row, p := rules.Row(g.Name); {
+		case g.Kind != form.Text || g.Name == f.Name:
+			continue
+		case from > 0 && p == pattern:
+			s = formula.Lined(from, row)
+		case from == 0 && strings.HasSuffix(g.Name, "_"+strings.TrimPrefix(f.Name, stem)):
+			s = formula.Stemmed(stem, strings.TrimSuffix(g.Name, strings.TrimPrefix(f.Name, stem)))
+		default:
 			continue
 		}
-		s := formula.Lined(from, row)
 		if err := rules.CheckFormula(s, names); err != nil {
-			return form.Edit{}, fmt.Errorf("row %d: %w", row, err)
+			if from > 0 {
+				return form.Edit{}, fmt.Errorf("for %s: %w", g.Name, err)
+			}
+			continue // a total, which has no quantity of its own
 		}
 		h := g
 		h.Formula, h.Format, h.ReadOnly = s, f.Format, f.ReadOnly

@@ -226,7 +226,7 @@ function grips() {
 
 // layNotes puts every note at the height of its field, moving notes apart by as
 // little as possible, so that none covers another (pool adjacent violators). When
-// they do not fit, closed notes are set closer. When they do not fit even so, the one in
+// they do not fit, closed notes are set closer. When they are far too many even so, the one in
 // focus stays open at its field, those next to it stay lines, and the others
 // become slivers, which show their words under the pointer.
 function layNotes() {
@@ -239,7 +239,7 @@ function layNotes() {
   const total = () => notes.reduce((sum, n) => sum + n.offsetHeight + 1, 0);
   if (total() > tall) list.classList.add("close");
   if (total() > tall) list.classList.add("closer");
-  if (total() > tall) sliver(notes, tall);
+  if (total() > 1.7 * tall) sliver(notes, tall);
   const items = notes.map((n) => {
     const h = n.offsetHeight + (n.classList.contains("sliver") ? 0 : 1);
     const mid = (Number(n.dataset.y) + Number(n.dataset.h) / 2) * k;

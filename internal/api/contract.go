@@ -204,7 +204,7 @@ func Template(b []byte, pages []form.Page) (*form.Template, error) {
 		Title    string            `json:"title"`
 		Pictures map[string][]byte `json:"pictures"`
 		Fields   []form.Field      `json:"fields"`
-		Pages  []struct {
+		Pages    []struct {
 			Page   int          `json:"page"`
 			Fields []form.Field `json:"fields"`
 		} `json:"pages"`

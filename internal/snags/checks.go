@@ -1,0 +1,440 @@
+package snags
+
+import (
+	"errors"
+	"fmt"
+	"maps"
+	"math"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"zealousmargin.example/internal/arrange"
+	"zealousmargin.example/internal/detect"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/rules"
+)
+
+// machine is a name that says nothing: a kind and a number.
+var machine = regexp.MustCompile(`(?i)^(text|field|check|checkbox|choice|list|button|signature|tick|untitled|undefined|fill|box|dropdown|radio|group|picture)[ _-]?\d*(\[\d+\])?$`)
+
+// field holds one field to what it can be held to by itself.
+func (d *desk) field(f *form.Field) {
+	if f.Tooltip == "" {
+		s := d.say("no-tooltip", Risky, f, "%s has no tooltip: who cannot see the page is told nothing", f.Name)
+		if text := words(f.Label); text != "" {
+			s.by("give it its label as a tooltip", func(f *form.Field) { f.Tooltip = text })
+		} else if !machine.MatchString(f.Name) {
+			text := words(f.Name)
+			s.by("give it its name as a tooltip", func(f *form.Field) { f.Tooltip = text })
+		}
+	}
+	if machine.MatchString(f.Name) {
+		d.say("machine-name", Hint, f, "%s says nothing: whoever reads the answers will wonder what it was", f.Name)
+	}
+	if f.Page <= len(d.t.Pages) && !d.t.Pages[f.Page-1].Rect().Covers(f.Rect, 0.5) {
+		d.say("off-page", Serious, f, "%s lies off the page", f.Name)
+	}
+	d.size(f)
+	d.promises(f)
+	d.looks(f)
+	d.value(f)
+	d.button(f)
+	d.scripts(f)
+}
+
+// size looks at whether a field can be read and pressed.
+func (d *desk) size(f *form.Field) {
+	h, w := f.Rect.H(), f.Rect.W()
+	if f.Look.Turn%180 != 0 {
+		h, w = w, h
+	}
+	typed := f.Kind == form.Text || f.Kind == form.Choice
+	switch {
+	case typed && f.Look.Size > 0 && h < f.Look.Size*0.925+1: // ascent and descent of Helvetica, 0.718 + 0.207 em (Adobe font metrics), and its inset
+		d.say("too-small", Risky, f, "%s is %.0f pt high, too low for type of %.0f pt", f.Name, h, f.Look.Size).
+			by("let the type fit by itself", func(f *form.Field) { f.Look.Size = 0 })
+	case typed && h < 8:
+		d.say("too-small", Risky, f, "%s is %.0f pt high: what is typed into it cannot be read", f.Name, h)
+	case typed && f.Comb == 0 && w < 12:
+		d.say("too-narrow", Risky, f, "%s is %.0f pt wide: hardly a sign fits", f.Name, w)
+	case (f.Kind == form.CheckBox || f.Kind == form.Radio) && math.Min(h, w) < 6:
+		d.say("too-small", Hint, f, "%s is hard to hit: it is %.0f pt wide", f.Name, math.Min(h, w))
+	}
+}
+
+// promises looks for what excludes each other.
+func (d *desk) promises(f *form.Field) {
+	must := f.Required || f.RequireIf != ""
+	free := func(f *form.Field) { f.Required, f.RequireIf = false, "" }
+	switch {
+	case must && f.Shows() == form.ShowNone:
+		d.say("required-hidden", Serious, f, "%s must be filled in, but it shows nowhere: nobody could send the form", f.Name).by("let it be left empty", free)
+	case must && f.ReadOnly && f.Formula == "" && f.Default == "":
+		d.say("required-readonly", Serious, f, "%s must be filled in, but it cannot be changed", f.Name).by("let it be left empty", free)
+	case must && f.Shows() == form.ShowPrint:
+		d.say("required-hidden", Risky, f, "%s must be filled in, but it shows in print only", f.Name).by("let it be left empty", free)
+	case f.Shows() == form.ShowNone && f.Formula == "" && f.Default == "":
+		d.say("never-seen", Hint, f, "%s shows nowhere and nothing fills it in", f.Name)
+	}
+	if f.Formula != "" && !f.ReadOnly {
+		d.say("calculated-editable", Risky, f, "%s is calculated, but a recipient can type over it", f.Name).by("make it read-only", func(f *form.Field) { f.ReadOnly = true })
+	}
+	if f.Password && f.Default != "" {
+		d.say("password-default", Risky, f, "%s hides what is typed, but its first value stands in the file for all to read", f.Name).by("begin empty", func(f *form.Field) { f.Default = "" })
+	}
+}
+
+// looks holds colours to each other (WCAG 2.2, 1.4.3: 4.5 to 1).
+func (d *desk) looks(f *form.Field) {
+	ink, ground := f.Look.Colour, f.Look.Fill
+	if f.Kind == form.Button && ground == "" {
+		ground = "#f0f0f0" // as a button is drawn
+	}
+	if c := Contrast(ink, ground); c < 4.5 {
+		d.say("contrast", Risky, f, "the type of %s can hardly be told from its ground: contrast %.1f to 1, it should be 4.5", f.Name, c).by("write it in black", func(f *form.Field) {
+			if f.Look.Colour = ""; Contrast("", f.Look.Fill) < 4.5 {
+				f.Look.Colour = "#ffffff"
+			}
+		})
+	}
+}
+
+// Contrast is the contrast of two colours "#rrggbb" (WCAG 2.2, "contrast ratio"): 1 to 21. An empty ink
+// is black, an empty ground white paper.
+func Contrast(ink, ground string) float64 {
+	light := func(s string, otherwise float64) float64 {
+		v, err := strconv.ParseUint(strings.TrimPrefix(s, "#"), 16, 32)
+		if err != nil || len(s) != 7 {
+			return otherwise
+		}
+		part := func(n uint64) float64 {
+			c := float64(n&255) / 255
+			if c <= 0.04045 {
+				return c / 12.92
+			}
+			return math.Pow((c+0.055)/1.055, 2.4)
+		}
+		return 0.2126*part(v>>16) + 0.7152*part(v>>8) + 0.0722*part(v)
+	}
+	a, b := light(ink, 0), light(ground, 1)
+	return (math.Max(a, b) + 0.05) / (math.Min(a, b) + 0.05)
+}
+
+// value holds the first value, the list and the checks of a field to each other.
+func (d *desk) value(f *form.Field) {
+	if f.Default != "" {
+		if _, err := rules.Check(f.Format, f.Default); err != nil {
+			d.say("default-refused", Serious, f, "%s begins with %q, which its own format refuses", f.Name, f.Default).by("begin empty", func(f *form.Field) { f.Default = "" })
+		}
+		if f.MaxLen > 0 && len([]rune(f.Default)) > f.MaxLen {
+			d.say("default-too-long", Risky, f, "%s begins with more signs than the %d it takes", f.Name, f.MaxLen).by("begin empty", func(f *form.Field) { f.Default = "" })
+		}
+		if f.Kind == form.Choice && f.List != form.ComboBox && !slices.ContainsFunc(f.Options, func(o form.Option) bool { return o.Label == f.Default || o.Export == f.Default }) {
+			d.say("default-unknown", Risky, f, "%s begins with %q, which is not in its list", f.Name, f.Default).by("begin empty", func(f *form.Field) { f.Default = "" })
+		}
+	}
+	for _, c := range f.Checks {
+		if err := rules.CheckProblem(f, c, d.names); err != nil {
+			d.say("check-broken", Serious, f, "a check of %s cannot be done: %v", f.Name, err)
+			continue
+		}
+		if why := contradicts(f, c); why != "" {
+			d.say("contradiction", Serious, f, "%s can never be right: %s", f.Name, why)
+		}
+	}
+	if asks := f.Find; asks != nil && f.Kind == form.Text && f.Format.Kind == form.NoFormat && f.Formula == "" {
+		if as, ok := map[string]form.Format{
+			"date": {Kind: form.Date, Pattern: "dd.mm.yyyy"}, "number": {Kind: form.Number}, "money": {Kind: form.Number, Decimals: 2}, "email": {Kind: form.Email}, "phone": {Kind: form.Phone},
+			"percent": {Kind: form.Percent}, "time": {Kind: form.Time, Pattern: "HH:MM"}, "postcode": {Kind: form.Postcode},
+		}[asks.Looks]; ok && !(as.Kind == form.Date && f.Comb > 0) {
+			d.say("plain-"+asks.Looks, Hint, f, "its label asks for a %s, but %s takes anything", asks.Looks, f.Name).by("make it a "+asks.Looks, func(f *form.Field) { f.Format = as })
+		}
+	}
+}
+
+// contradicts tells why no answer can pass a check and the format of its field.
+func contradicts(f *form.Field, c form.Check) string {
+	number := func(s string) (float64, bool) {
+		v, err := strconv.ParseFloat(strings.TrimSpace(s), 64)
+		return v, err == nil
+	}
+	switch c.Test {
+	case form.Between, form.Length:
+		a, okA := number(c.A)
+		b, okB := number(c.B)
+		if okA && okB && a > b {
+			return fmt.Sprintf("from %s to %s is nothing", c.A, c.B)
+		}
+		if c.Test == form.Length && okA && f.MaxLen > 0 && int(a) > f.MaxLen {
+			return fmt.Sprintf("it needs %s signs, but takes %d", c.A, f.MaxLen)
+		}
+		if c.Test == form.Between && (okA || okB) && f.Format.Kind == form.Date {
+			return "it is a date, but is held to a number"
+		}
+	case form.OneOf:
+		good := slices.ContainsFunc(strings.Split(c.A, ","), func(s string) bool {
+			_, err := rules.Check(f.Format, strings.TrimSpace(s))
+			return err == nil
+		})
+		if !good {
+			return "its format refuses all the answers that it is held to"
+		}
+	case form.MatchesMask:
+		if n := len([]rune(c.A)); f.MaxLen > 0 && n > f.MaxLen && strings.Count(c.A, "#")+strings.Count(c.A, "@")+strings.Count(c.A, "?") > f.MaxLen {
+			return fmt.Sprintf("the pattern has %d signs, but it takes %d", n, f.MaxLen)
+		}
+	case form.NotBefore, form.NotAfter:
+		if f.Format.Kind != form.Date {
+			return "it is held to a date, but is none: let it accept a date"
+		}
+	}
+	return ""
+}
+
+func (d *desk) button(f *form.Field) {
+	if f.Kind != form.Button {
+		return
+	}
+	url := f.Action.URL
+	switch {
+	case f.Action.Do == "" && f.Origin == nil:
+		d.say("no-action", Risky, f, "%s does nothing when it is pressed", f.Name)
+	case f.Action.Do == form.SubmitForm && (url == "https://" || url == "http://" || url == "mailto:" || url == ""):
+		d.say("no-address", Serious, f, "%s sends the answers, but has no address to send them to", f.Name)
+	case f.Action.Do == form.SubmitForm && strings.HasPrefix(url, "http://"):
+		d.say("plain-http", Risky, f, "%s sends the answers over plain http: anybody on the way can read them", f.Name).
+			by("send over https", func(f *form.Field) { f.Action.URL = "https://" + strings.TrimPrefix(f.Action.URL, "http://") })
+	}
+	if f.Caption == "" && f.Face.Picture == "" && f.Action.Do != form.TakePicture && f.Origin == nil {
+		d.say("no-caption", Hint, f, "%s shows its name for want of words", f.Name)
+	}
+}
+
+// scripts tells what needs a reader that runs scripts.
+func (d *desk) scripts(f *form.Field) {
+	switch {
+	case f.Action.Do == form.TakePicture:
+		d.say("picture-script", Risky, f, "%s takes a picture by a script that many readers do not run: offer another way, too", f.Name)
+	case f.ShowIf != "" && f.Required:
+		d.say("needs-scripts", Risky, f, "%s must be filled in and shows only if …: where no scripts run it shows always, and blocks those whom it does not concern", f.Name)
+	case f.Formula != "" && f.ReadOnly:
+		d.say("needs-scripts", Hint, f, "%s is calculated: where no scripts run it stays empty and nobody can fill it in", f.Name)
+	}
+}
+
+// pairs holds the fields of a page to each other.
+func (d *desk) pairs() {
+	byPage := map[int][]*form.Field{}
+	names := map[string]*form.Field{}
+	tips := map[string]*form.Field{}
+	for i := range d.fields {
+		f := &d.fields[i]
+		byPage[f.Page] = append(byPage[f.Page], f)
+		if o := names[f.Name]; o != nil && o.Kind != f.Kind {
+			d.say("double-name", Serious, f, "%s is the name of a %s and of a %s: readers take them for one field", f.Name, o.Kind, f.Kind)
+		}
+		names[f.Name] = f
+		if o := tips[f.Tooltip]; f.Tooltip != "" && o != nil && o.Name != f.Name && f.Kind != form.Radio && o.Page == f.Page {
+			d.say("same-tooltip", Hint, f, "%s and %s have the same tooltip %q: who hears them cannot tell them apart", o.Name, f.Name, f.Tooltip)
+		} else if f.Tooltip != "" {
+			tips[f.Tooltip] = f
+		}
+	}
+	for _, on := range byPage {
+		for i, a := range on {
+			for _, b := range on[i+1:] {
+				if share := a.Rect.Intersect(b.Rect).Area() / math.Min(a.Rect.Area(), b.Rect.Area()); share > 0.2 && a.Shows() != form.ShowNone && b.Shows() != form.ShowNone {
+					d.say("overlap", Serious, b, "%s covers %s by %.0f %%", b.Name, a.Name, share*100)
+				}
+			}
+		}
+	}
+}
+
+// lists looks at groups and lists.
+func (d *desk) lists() {
+	groups := map[string][]*form.Field{}
+	for i := range d.fields {
+		f := &d.fields[i]
+		switch f.Kind {
+		case form.Radio:
+			groups[f.Name] = append(groups[f.Name], f)
+		case form.Choice:
+			if len(f.Options) == 0 && f.List != form.ComboBox {
+				d.say("empty-list", Serious, f, "%s offers nothing to choose from", f.Name)
+			}
+			seen := map[string]bool{}
+			for _, o := range f.Options {
+				v := o.Export
+				if v == "" {
+					v = o.Label
+				}
+				if strings.TrimSpace(o.Label) == "" || seen[v] {
+					d.say("option", Risky, f, "%s has options that send the same (%q), or that say nothing", f.Name, v)
+					break
+				}
+				seen[v] = true
+			}
+		}
+	}
+	for _, name := range slices.Sorted(maps.Keys(groups)) {
+		g := groups[name]
+		if len(g) == 1 {
+			id := g[0].ID
+			s := d.say("lone-radio", Serious, g[0], "%s is a radio button by itself: once chosen, it can never be left again", name)
+			s.Mend = "make it a check box"
+			s.mend = func(t *form.Template) (form.Edit, error) {
+				return t.Set("made a check box of "+name, []string{id}, func(f *form.Field) error { f.Kind, f.Unison = form.CheckBox, false; return nil })
+			}
+		}
+		sends := map[string]bool{}
+		for _, f := range g {
+			if sends[f.Export] && !f.Unison {
+				d.say("same-export", Serious, f, "two buttons of %s send the same, %q: nobody can tell which was chosen", name, f.Export)
+			}
+			sends[f.Export] = true
+		}
+	}
+}
+
+// formulas reads all formulas.
+func (d *desk) formulas() {
+	broken := false
+	for i := range d.fields {
+		f := &d.fields[i]
+		for what, s := range map[string]string{"what it is calculated from": f.Formula, "when it shows": f.ShowIf, "when it must be filled in": f.RequireIf} {
+			if s == "" {
+				continue
+			}
+			if err := rules.CheckFormula(s, d.names); err != nil {
+				broken = true
+				d.say("formula-broken", Serious, f, "%s: %s cannot be worked out: %v", f.Name, what, err)
+			}
+		}
+	}
+	if broken {
+		return
+	}
+	var circle *rules.CircleError
+	if _, err := rules.CompileForm(d.t.Fields); errors.As(err, &circle) {
+		i := slices.IndexFunc(d.fields, func(f form.Field) bool { return f.Name == circle.Names[0] })
+		d.say("circle", Serious, &d.fields[max(0, i)], "%v", err)
+	}
+}
+
+// printed holds the fields to what is printed on their pages.
+func (d *desk) printed() {
+	for n := 1; n <= len(d.t.Pages); n++ {
+		page := d.t.Pages[n-1]
+		on := slices.DeleteFunc(slices.Clone(d.fields), func(f form.Field) bool { return f.Page != n })
+		d.order(n, page, on)
+		ev := d.pages[n]
+		if ev == nil {
+			continue
+		}
+		toPage, _ := ev.ToPage()
+		for i := range on {
+			f := &on[i]
+			for _, w := range ev.Words {
+				r := w.Rect.Apply(toPage)
+				if f.Kind != form.Button && r.Area() > 0 && f.Rect.Intersect(r).Area() > 0.5*r.Area() && strings.Trim(w.Text, "_.…-–|:") != "" && len([]rune(w.Text)) > 1 {
+					d.say("covers-words", Risky, f, "%s covers the printed words %q", f.Name, w.Text)
+					break
+				}
+			}
+			if f.Comb > 0 {
+				if x, ok := detect.At(ev, f.Rect.Mid(), form.Text); ok && x.Comb > 1 && x.Comb != f.Comb {
+					cells := x.Comb
+					d.say("comb", Risky, f, "%s has %d cells, but %d are printed", f.Name, f.Comb, cells).by("as many cells as are printed", func(f *form.Field) { f.Comb, f.MaxLen = cells, cells })
+				}
+			}
+		}
+		var missed []form.Field
+		for _, x := range detect.Page(ev) {
+			if form.LevelOf(x.Confidence) != form.Sure || slices.ContainsFunc(d.t.Fields, func(f form.Field) bool { return f.Page == n && f.Rect.Intersect(x.Rect).Area() > 0.2*math.Min(f.Rect.Area(), x.Rect.Area()) }) {
+				continue
+			}
+			g := x.Field(n)
+			g.Find.Kept = true
+			missed = append(missed, g)
+		}
+		if len(missed) > 0 {
+			s := d.say("missed", Risky, nil, "%d places of page %d look as if something were to be written there, such as %q, but have no field", len(missed), n, words(missed[0].Name))
+			s.Page, s.Mend = n, "place fields there"
+			s.mend = func(t *form.Template) (form.Edit, error) { return t.AddNew(missed) }
+		}
+	}
+}
+
+// order looks at the tab order of a page.
+func (d *desk) order(n int, page form.Page, on []form.Field) {
+	if len(on) < 3 {
+		return
+	}
+	want := arrange.Order(on, "structure", geom.ToView(page.Width, page.Height, page.Rotate))
+	place := map[string]int{}
+	for i, id := range want {
+		place[id] = i
+	}
+	jumps := 0
+	for i := 1; i < len(on); i++ {
+		if step := place[on[i].ID] - place[on[i-1].ID]; step < -2 || step > 3 {
+			jumps++
+		}
+	}
+	if jumps > 0 {
+		s := d.say("tab-order", Risky, nil, "the tab order of page %d jumps about (%d times)", n, jumps)
+		s.Page, s.Mend = n, "order it as the page is built"
+		s.mend = func(t *form.Template) (form.Edit, error) { return t.Reorder(n, "ordered as the page is built", want) }
+	}
+}
+
+// document looks at what is about the form as a whole.
+func (d *desk) document() {
+	det := d.t.Details
+	if strings.TrimSpace(det.Title) == "" {
+		title := d.t.Title
+		s := d.say("no-title", Risky, nil, "the document has no title of its own: readers show its file name, and PDF/UA (ISO 14289-1, 7.1) asks for one")
+		if title != "" {
+			s.Mend = "call it " + title
+			s.mend = func(t *form.Template) (form.Edit, error) { x := t.Details; x.Title = title; return t.Describe(x) }
+		}
+	}
+	if det.Language == "" {
+		d.say("no-language", Risky, nil, "the document does not say its language: who has it read aloud hears the wrong voice (ISO 32000-2, 14.9.2)")
+	}
+	doubtful := 0
+	for _, f := range d.t.Fields {
+		if f.OpenFind() && f.Level() == form.Doubtful {
+			doubtful++
+		}
+	}
+	if doubtful > 0 {
+		d.say("doubtful", Risky, nil, "%d doubtful finds were neither kept nor dropped: they will not be in the form", doubtful)
+	}
+	signed := false
+	last := ""
+	for i := range d.fields {
+		f := &d.fields[i]
+		if f.Kind == form.Signature {
+			signed = true
+			last = f.ID
+			continue
+		}
+		if signed && f.Kind != form.Button && f.Kind != form.Signature && !f.ReadOnly {
+			if s, ok := d.t.Field(last); ok && s.Page == f.Page && !official(f) {
+				d.say("signature-not-last", Hint, &s, "%s comes before %s in the tab order: people sign before they are through", s.Name, f.Name)
+				return
+			}
+		}
+	}
+}
+
+// official tells whether a field is for the office: it may well come after the signature.
+func official(f *form.Field) bool {
+	s := strings.ToLower(f.Tooltip + " " + f.Label + " " + f.Name)
+	return strings.Contains(s, "office") || strings.Contains(s, "date") || strings.Contains(s, "place")
+}

@@ -16,7 +16,7 @@ const module = "zealousmargin.example/internal/"
 // The core has no interface, database, process or PDF syntax: none of its packages
 // imports a room below the line, a driver, or a way to reach the outside.
 func TestTheCoreImportsNothingBelowTheLine(t *testing.T) {
-	core := []string{"geom", "form", "evidence", "scan", "detect", "arrange", "rules", "snags"}
+	core := []string{"geom", "form", "evidence", "scan", "detect", "arrange", "rules", "snags", "rehearsal"}
 	for _, room := range core {
 		out, err := exec.Command("go", "list", "-deps", module+room).CombinedOutput()
 		require.NoError(t, err, string(out))

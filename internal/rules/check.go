@@ -116,10 +116,10 @@ func condition(f *form.Field, c form.Check) string {
 	both := func(a, b string) string {
 		var out []string
 		if a != "" {
-			out = append(out, me+" >= "+limit(a))
+			out = append(out, "(blank("+limit(a)+") or "+me+" >= "+limit(a)+")") // a limit that is not filled in yet holds nobody up
 		}
 		if b != "" {
-			out = append(out, me+" <= "+limit(b))
+			out = append(out, "(blank("+limit(b)+") or "+me+" <= "+limit(b)+")")
 		}
 		return strings.Join(out, " and ")
 	}

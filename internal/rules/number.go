@@ -162,3 +162,6 @@ func showNumber(f form.Format, v *big.Rat) string {
 	}
 	return out
 }
+
+// ShowDate writes a day in a date pattern.
+func ShowDate(pattern string, t time.Time) string { return showDate(pattern, t) }

@@ -150,7 +150,11 @@ func (d *desk) value(f *form.Field) {
 			"date": {Kind: form.Date, Pattern: "dd.mm.yyyy"}, "number": {Kind: form.Number}, "money": {Kind: form.Number, Decimals: 2}, "email": {Kind: form.Email}, "phone": {Kind: form.Phone},
 			"percent": {Kind: form.Percent}, "time": {Kind: form.Time, Pattern: "HH:MM"}, "postcode": {Kind: form.Postcode},
 		}[asks.Looks]; ok && !(as.Kind == form.Date && f.Comb > 0) {
-			d.say("plain-"+asks.Looks, Hint, f, "its label asks for a %s, but %s takes anything", asks.Looks, f.Name).by("make it a "+asks.Looks, func(f *form.Field) { f.Format = as })
+			what := map[string]string{"money": "a sum of money", "email": "an e-mail address", "phone": "a telephone number", "percent": "a percentage"}[asks.Looks]
+			if what == "" {
+				what = "a " + asks.Looks
+			}
+			d.say("plain-"+asks.Looks, Hint, f, "%s takes anything, but its label asks for %s", f.Name, what).by("make it "+what, func(f *form.Field) { f.Format = as })
 		}
 	}
 }
@@ -354,7 +358,9 @@ func (d *desk) printed() {
 		}
 		var missed []form.Field
 		for _, x := range detect.Page(ev) {
-			if form.LevelOf(x.Confidence) != form.Sure || slices.ContainsFunc(d.t.Fields, func(f form.Field) bool { return f.Page == n && f.Rect.Intersect(x.Rect).Area() > 0.2*math.Min(f.Rect.Area(), x.Rect.Area()) }) {
+			if form.LevelOf(x.Confidence) != form.Sure || slices.ContainsFunc(d.t.Fields, func(f form.Field) bool {
+				return f.Page == n && f.Rect.Intersect(x.Rect).Area() > 0.2*math.Min(f.Rect.Area(), x.Rect.Area())
+			}) {
 				continue
 			}
 			g := x.Field(n)

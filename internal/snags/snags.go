@@ -42,6 +42,18 @@ type Snag struct {
 // Key names the snag within its form, so that its mend can be asked for.
 func (s Snag) Key() string { return s.Check + ":" + s.Field + ":" + fmt.Sprint(s.Page) }
 
+// Rest is the reason without the name of the field that it begins with; a page shows that as a
+// link before it.
+func (s Snag) Rest() string {
+	if rest, ok := strings.CutPrefix(s.Why, s.Name+" "); ok && s.Name != "" {
+		return rest + "."
+	}
+	if rest, ok := strings.CutPrefix(s.Why, s.Name+":"); ok && s.Name != "" {
+		return ":" + rest + "."
+	}
+	return "· " + s.Why + "."
+}
+
 // desk is what a check has to look at.
 type desk struct {
 	t      *form.Template

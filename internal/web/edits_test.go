@@ -140,7 +140,7 @@ func TestPicturesAreDrawnAsAskedAndKept(t *testing.T) {
 	sha := strings.Split(m[1], "/")[2]
 	for path, want := range map[string]int{
 		"/pictures/" + sha + "/9/100.png": http.StatusNotFound, "/pictures/" + sha + "/1/99999.png": http.StatusUnprocessableEntity, "/pictures/unknown/1/100.png": http.StatusNotFound,
-		"/documents/1/rehearse": http.StatusNotFound, "/documents/x/fit": http.StatusNotFound, "/editions/1/other.pdf": http.StatusNotFound, "/nowhere": http.StatusNotFound,
+		"/documents/1/returns": http.StatusNotFound, "/documents/x/fit": http.StatusNotFound, "/editions/1/other.pdf": http.StatusNotFound, "/nowhere": http.StatusNotFound,
 	} {
 		code, _ := o.get(path)
 		assert.Equal(t, want, code, path)

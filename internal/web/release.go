@@ -1,17 +1,21 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"mime"
 	"net/http"
+	"slices"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 	"golang.org/x/text/unicode/norm"
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/snags"
 	"zealousmargin.example/internal/store"
 )
 
@@ -26,6 +30,8 @@ type releaseView struct {
 	Editions  []store.Edition
 	Fresh     *store.Edition // just released
 	Problem   string
+	Snags     []snags.Snag
+	Serious   int
 }
 
 func (s *Server) releaseView(c *echo.Context, id int64) (releaseView, error) {
@@ -36,6 +42,14 @@ func (s *Server) releaseView(c *echo.Context, id int64) (releaseView, error) {
 	v := releaseView{shell: s.shell(c, "Release: "+d.Document.Title, "bench"), Doc: d.Document, Tabs: tabs("release", d.Document.Doubtful)}
 	if v.Editions, err = s.store.Editions(c.Request().Context(), id); err != nil {
 		return v, err
+	}
+	if v.Snags, err = s.snagsOf(c.Request().Context(), d); err != nil {
+		return v, err
+	}
+	for _, x := range v.Snags {
+		if x.Severity == snags.Serious {
+			v.Serious++
+		}
 	}
 	n := map[form.Kind]int{}
 	for _, f := range d.Template.Fields {
@@ -79,6 +93,19 @@ func (s *Server) releasePage(c *echo.Context) error {
 	return s.render(c, http.StatusOK, "release", "page", v)
 }
 
+// snagsOf looks a draft through.
+func (s *Server) snagsOf(ctx context.Context, d store.Draft) ([]snags.Snag, error) {
+	pages, err := s.evidenceOf(ctx, d.Template)
+	if err != nil {
+		return nil, err
+	}
+	t := d.Template
+	if t.Details.Title == "" { // a release gives it the document's
+		t.Details.Title = d.Document.Title
+	}
+	return snags.Find(&t, pages, time.Now()), nil
+}
+
 // release writes the form, opens it again with another reader, compares it with
 // the draft, and only then gives it a number and keeps it.
 func (s *Server) release(c *echo.Context) error {
@@ -117,6 +144,15 @@ func (s *Server) writeEdition(c *echo.Context, id int64) (store.Edition, error) 
 	placed := d.Template.Placed()
 	if len(placed) == 0 {
 		return store.Edition{}, refuse(errors.New("this form has no fields yet: find or place some first"))
+	}
+	if c.FormValue("anyway") == "" {
+		all, err := s.snagsOf(ctx, d)
+		if err != nil {
+			return store.Edition{}, err
+		}
+		if i := slices.IndexFunc(all, func(x snags.Snag) bool { return x.Severity == snags.Serious }); i >= 0 {
+			return store.Edition{}, refuse(fmt.Errorf("nothing was released: %s. Mend it, or say below that it is to go out all the same", all[i].Why))
+		}
 	}
 	if d.Template.Details.Title == "" { // readers show the title in place of a file name
 		d.Template.Details.Title = d.Document.Title

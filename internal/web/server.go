@@ -163,6 +163,10 @@ func (s *Server) routes(o Options) {
 	in.GET("/documents/:id/release", s.releasePage)
 	in.POST("/documents/:id/editions", s.release)
 	in.GET("/editions/:id/:name", s.edition)
+	in.GET("/documents/:id/rehearse", s.rehearseRoom)
+	in.POST("/documents/:id/rehearse", s.rehearseAlone)
+	in.POST("/documents/:id/answers", s.answer)
+	in.POST("/documents/:id/snags", s.mendSnag)
 	in.GET("/documents/:id/:stage", s.bench)
 	in.GET("/documents/:id/notes/:field", s.note)
 	in.GET("/documents/:id/same-as/:field", s.sameAs)
@@ -339,6 +343,7 @@ var functions = template.FuncMap{
 	"join":        strings.Join,
 	"unit":        inUnit,
 	"ruled":       ruled,
+	"rest":        func(why, name string) string { return strings.TrimPrefix(why, name+" ") },
 	"units":       func() []string { return []string{"pt", "mm", "in"} },
 	"readylists":  func() []readyListName { return readyLists },
 	"kinds":       func() []kindName { return kindNames },

@@ -7,7 +7,7 @@ import "slices"
 type stage struct{ Key, Name string }
 
 var stages = []stage{
-	{"bring-in", "Bring in"}, {"pages", "Pages"}, {"find", "Find"}, {"fit", "Fit"}, {"rules", "Rules"}, {"order", "Order"}, {"release", "Release"},
+	{"bring-in", "Bring in"}, {"pages", "Pages"}, {"find", "Find"}, {"fit", "Fit"}, {"rules", "Rules"}, {"order", "Order"}, {"rehearse", "Rehearse"}, {"release", "Release"},
 }
 
 // benchStages are those that work on the bench.

@@ -2,6 +2,7 @@
 import { startBench } from "/static/bench.js";
 import { startFields } from "/static/fields.js";
 import { startPages } from "/static/pages.js";
+import { startRehearse } from "/static/rehearse.js";
 
 const csrf = document.querySelector("meta[name=csrf-token]").content;
 
@@ -124,6 +125,7 @@ document.addEventListener("htmx:afterSettle", () => {
 if (document.getElementById("bench")) startBench(say);
 if (document.getElementById("pagesroom")) startPages(say, send);
 if (document.getElementById("fieldlist")) startFields(say, csrf);
+if (document.getElementById("rehearse")) startRehearse(say);
 document.documentElement.dataset.ready = "yes";
 
 // ---- the house style: every property is kept as it is changed ------------------

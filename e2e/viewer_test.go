@@ -125,11 +125,26 @@ func (v *viewer) press(r geom.Rect) {
 	time.Sleep(150 * time.Millisecond)
 }
 
-func (v *viewer) write(r geom.Rect, text string) {
+func (v *viewer) write(r geom.Rect, text string) { v.writeAt(r, text, 25*time.Millisecond) }
+
+// until writes an answer until it has come to something: on a busy machine the viewer loses keys
+// while its scripts run.
+func (v *viewer) until(r geom.Rect, text string, done func() bool) {
+	v.t.Helper()
+	for pause := 60 * time.Millisecond; pause < time.Second; pause *= 2 {
+		v.writeAt(r, text, pause)
+		if done() {
+			return
+		}
+	}
+	v.t.Errorf("%q was written and came to nothing", text)
+}
+
+func (v *viewer) writeAt(r geom.Rect, text string, pause time.Duration) {
 	v.t.Helper()
 	v.press(r)
 	require.NoError(v.t, v.Key("a", browser.Ctrl))
-	require.NoError(v.t, v.Type(text, 25*time.Millisecond))
+	require.NoError(v.t, v.Type(text, pause))
 	require.NoError(v.t, v.Key(browser.Tab))
 	time.Sleep(200 * time.Millisecond)
 }

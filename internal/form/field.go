@@ -201,6 +201,7 @@ type Field struct {
 	Caption   string `json:"caption,omitempty"` // of a button
 	Face      Face   `json:"face,omitzero"`     // of a button
 	Action    Action `json:"action,omitzero"`
+	Steps     []Step `json:"steps,omitempty"` // further things that it does, after its action
 
 	Find   *Find   `json:"find,omitempty"`
 	Origin *Origin `json:"origin,omitempty"`
@@ -260,7 +261,7 @@ func (f Field) Equal(g Field) bool {
 		f.Linked == g.Linked && f.Locked == g.Locked && f.NoExport == g.NoExport && f.NoScroll == g.NoScroll && f.NoSpell == g.NoSpell && f.Password == g.Password &&
 		f.FilePath == g.FilePath && f.Show == g.Show && f.Hint == g.Hint && f.List == g.List && f.Sort == g.Sort && f.BlankFirst == g.BlankFirst &&
 		f.Mark == g.Mark && f.Unison == g.Unison && f.Look == g.Look && f.Face == g.Face &&
-		f.Formula == g.Formula && f.ShowIf == g.ShowIf && f.RequireIf == g.RequireIf && slices.Equal(f.Checks, g.Checks)
+		f.Formula == g.Formula && f.ShowIf == g.ShowIf && f.RequireIf == g.RequireIf && slices.Equal(f.Checks, g.Checks) && slices.Equal(f.Steps, g.Steps)
 }
 
 // MinSide is the smallest width and height that a field can have, in points:
@@ -311,6 +312,11 @@ func (f Field) Check(page Page) error {
 	if err := f.checkFace(); err != nil {
 		return err
 	}
+	for _, step := range f.Steps {
+		if err := step.Check(FieldTriggers); err != nil {
+			return fmt.Errorf("what %s does: %w", f.Name, err)
+		}
+	}
 	return f.ActionError()
 }
 
@@ -325,8 +331,7 @@ func (f Field) ActionError() error {
 	switch f.Action.Do {
 	case "", ClearForm, PrintForm, SaveForm, TakePicture:
 	case SubmitForm:
-		ok := strings.HasPrefix(f.Action.URL, "https://") || strings.HasPrefix(f.Action.URL, "http://") || strings.HasPrefix(f.Action.URL, "mailto:")
-		if !ok {
+		if !isAddress(f.Action.URL) {
 			return fmt.Errorf("a button that sends needs an address, one that starts with https://, with http:// or with mailto: and goes on from there")
 		}
 	default:

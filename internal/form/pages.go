@@ -433,6 +433,6 @@ func (f Field) clone() Field {
 		o := *f.Origin
 		f.Origin = &o
 	}
-	f.Options, f.Checks = slices.Clone(f.Options), slices.Clone(f.Checks)
+	f.Options, f.Checks, f.Steps = slices.Clone(f.Options), slices.Clone(f.Checks), slices.Clone(f.Steps)
 	return f
 }

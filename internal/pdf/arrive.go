@@ -64,7 +64,9 @@ func Arrive(b []byte) (Arrival, error) {
 		x := f.row(w)
 		if r, ok := said[x.Name]; ok && x.Kind != form.Signature {
 			r.give(&x)
-			x.Origin.Keeps = slices.DeleteFunc(x.Origin.Keeps, func(k string) bool { return strings.HasSuffix(k, " script") })
+			x.Origin.Keeps = slices.DeleteFunc(x.Origin.Keeps, func(k string) bool {
+				return strings.HasSuffix(k, " script") || len(r.Steps) > 0 && (k == "actions of its own" || strings.HasPrefix(k, "a press action"))
+			})
 		}
 		x.ID = form.NewID()
 		x.Order = float64(w.Index + 1)

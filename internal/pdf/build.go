@@ -120,6 +120,7 @@ type builder struct {
 	icons    map[string]icon
 	signed   bool
 	compiled rules.Compiled
+	said     map[string]ruleSaid // what the file said of rules before
 	owns     map[string]types.IndirectRef // the dictionary of a field that is written new, by name
 	placed   map[string]types.IndirectRef // widgets by the id of their row
 	ordered  bool
@@ -310,6 +311,9 @@ func (b *builder) field(x form.Field) error {
 	}
 	if aa := actionsOf(b.compiled.Fields[x.Name]); aa != nil {
 		own.Update("AA", aa)
+	}
+	if err := b.steps(x, d); err != nil {
+		return err
 	}
 	if len(mk) > 0 {
 		d["MK"] = mk

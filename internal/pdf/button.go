@@ -22,37 +22,6 @@ import (
 // Field.buttonImportIcon): the standard has no action for it.
 const takePicture = "event.target.buttonImportIcon();"
 
-// pressAction is the action dictionary of a button (ISO 32000-2, 12.7.6 and 12.6.4.12).
-func pressAction(a form.Action) types.Dict {
-	switch a.Do {
-	case form.ClearForm:
-		return types.Dict{"Type": types.Name("Action"), "S": types.Name("ResetForm")}
-	case form.PrintForm:
-		// Print is not among the four names of ISO 32000-2, table 215, but readers
-		// support it widely (common practice, no source), scripts or no scripts.
-		return types.Dict{"Type": types.Name("Action"), "S": types.Name("Named"), "N": types.Name("Print")}
-	case form.SaveForm: // as with Print (common practice, no source)
-		return types.Dict{"Type": types.Name("Action"), "S": types.Name("Named"), "N": types.Name("SaveAs")}
-	case form.SubmitForm:
-		return types.Dict{
-			"Type": types.Name("Action"), "S": types.Name("SubmitForm"),
-			"F":     types.Dict{"Type": types.Name("Filespec"), "FS": types.Name("URL"), "F": str(a.URL)},
-			"Flags": types.Integer(0), // FDF with all fields that have a value (ISO 32000-2, table 240)
-		}
-	case form.TakePicture:
-		return types.Dict{"Type": types.Name("Action"), "S": types.Name("JavaScript"), "JS": str(takePicture)}
-	}
-	return nil
-}
-
-// pressWords is what [Widget] says of a written action.
-func pressWords(a form.Action) string {
-	return map[form.Deed]string{
-		form.ClearForm: "ResetForm", form.PrintForm: "Named Print", form.SaveForm: "Named SaveAs",
-		form.SubmitForm: "SubmitForm " + a.URL, form.TakePicture: "JavaScript " + takePicture,
-	}[a.Do]
-}
-
 // highlights are the highlighting modes of a pressed button (ISO 32000-2, table 191, /H).
 var highlights = map[form.Pressed]string{form.PushedIn: "P", form.Same: "N", form.Inverted: "I", form.Outlined: "O"}
 
@@ -253,9 +222,6 @@ func (b *builder) button(x form.Field, d, mk types.Dict, r geom.Rect, l looks) e
 	if x.Look.Border == "" {
 		mk["BC"] = types.Array{types.Float(0.35)}
 	}
-	if a := pressAction(x.Action); a != nil {
-		d["A"] = a
-	}
 	return nil
 }
 
@@ -283,13 +249,6 @@ func (b *builder) mendButton(w Widget, x, was form.Field) error {
 		faceEntries(x, mk, ic)
 		w.widget.Update("MK", mk)
 		w.widget.Update("H", types.Name(highlights[x.Face.Pressed]))
-	}
-	if was.Action != x.Action {
-		if a := pressAction(x.Action); a != nil {
-			w.widget.Update("A", a)
-		} else {
-			w.widget.Delete("A")
-		}
 	}
 	return nil
 }

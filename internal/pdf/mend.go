@@ -24,6 +24,9 @@ func (b *builder) mend(rows []form.Field) ([]form.Field, error) {
 	if err != nil {
 		return nil, err
 	}
+	if b.said, err = b.rulesSaid(); err != nil {
+		return nil, err
+	}
 	byObject := map[int]form.Field{}
 	var fresh []form.Field
 	for _, x := range rows {
@@ -127,10 +130,16 @@ func (b *builder) mendOne(w Widget, x form.Field, renamed map[string]string) err
 	if compiled := b.compiled.Fields[x.Name]; was.Format != x.Format || compiled["C"] != "" || len(x.Checks) > 0 || w.ours {
 		b.reformat(own(), compiled, was.Format != x.Format || len(x.Checks) > 0 || w.ours)
 	}
+	if was.Action != x.Action || len(x.Steps) > 0 || len(b.said[w.Name].Steps) > 0 {
+		if err := b.steps(x, d); err != nil {
+			return err
+		}
+		touched = true
+	}
 	redraw := !w.HasLooks || was.Rect.W() != x.Rect.W() || was.Rect.H() != x.Rect.H() || was.Default != x.Default || was.Multiline != x.Multiline || was.Comb != x.Comb || relook || was.Hint != x.Hint || was.Password != x.Password || was.List != x.List
 	switch {
 	case x.Kind == form.Button:
-		if was.Caption != x.Caption || was.Action != x.Action || was.Face != x.Face || relook {
+		if was.Caption != x.Caption || was.Face != x.Face || relook {
 			if err := b.mendButton(w, x, was); err != nil {
 				return err
 			}

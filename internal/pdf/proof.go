@@ -278,15 +278,15 @@ func near(a, b geom.Rect) bool {
 func compareActions(want []form.Field, got []Widget) []string {
 	var wrong []string
 	for _, x := range want {
-		if x.Kind != form.Button || x.Origin != nil && x.Action.Do == "" {
+		if x.Kind != form.Button && len(x.Steps) == 0 || x.Origin != nil && x.Action.Do == "" && len(x.Steps) == 0 {
 			continue
 		}
-		i := slices.IndexFunc(got, func(w Widget) bool { return w.Name == x.Name })
+		i := slices.IndexFunc(got, func(w Widget) bool { return w.Name == x.Name && near(w.Rect, x.Rect) })
 		if i < 0 {
 			wrong = append(wrong, x.Name+" is missing")
 			continue
 		}
-		asked := pressWords(x.Action)
+		asked := pressWords(x)
 		if has := strings.Join(got[i].Presses, ", "); has != asked {
 			wrong = append(wrong, fmt.Sprintf("%s does %q when pressed, not %q", x.Name, has, asked))
 		}

@@ -36,12 +36,20 @@ type ruleSaid struct {
 	Formula   string       `json:"formula,omitempty"`
 	ShowIf    string       `json:"showif,omitempty"`
 	RequireIf string       `json:"requireif,omitempty"`
+	Steps     []form.Step  `json:"steps,omitempty"`
+	Action    form.Action  `json:"action,omitzero"`
 }
 
 func (r ruleSaid) give(x *form.Field) {
 	x.Checks, x.Formula, x.ShowIf, x.RequireIf = r.Checks, r.Formula, r.ShowIf, r.RequireIf
 	if r.Format.Kind != form.NoFormat {
 		x.Format = r.Format
+	}
+	if len(r.Steps) > 0 && x.Kind != form.Signature {
+		x.Steps = r.Steps
+		if x.Kind == form.Button {
+			x.Action = r.Action
+		}
 	}
 }
 
@@ -56,7 +64,10 @@ func (b *builder) documentScripts(fields []form.Field) error {
 		default:
 			r.Format = x.Format
 		}
-		if len(r.Checks) > 0 || r.Formula+r.ShowIf+r.RequireIf != "" || r.Format.Kind != form.NoFormat {
+		if len(x.Steps) > 0 {
+			r.Steps, r.Action = x.Steps, x.Action
+		}
+		if len(r.Steps) > 0 || len(r.Checks) > 0 || r.Formula+r.ShowIf+r.RequireIf != "" || r.Format.Kind != form.NoFormat {
 			said[x.Name] = r
 		}
 	}

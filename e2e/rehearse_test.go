@@ -114,6 +114,7 @@ func TestSnagsAreMendedAndOnlySeriousOnesHoldAReleaseUp(t *testing.T) {
 	assert.Empty(t, eds)
 	o.must(o.Open(o.url + "/documents/1/rehearse"))
 	o.must(o.Wait("document.querySelector('#snags .serious form button')"))
+	o.must(o.Wait("document.documentElement.dataset.live === 'yes'"))
 	o.must(o.Click("#snags .serious form button"))
 	o.eventually(func(d store.Draft) bool { f, _ := d.Template.Field(first.ID); return f.Kind == form.CheckBox }, "mended in one press")
 	o.must(o.Open(o.url + "/documents/1/release"))

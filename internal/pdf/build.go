@@ -120,7 +120,7 @@ type builder struct {
 	icons    map[string]icon
 	signed   bool
 	compiled rules.Compiled
-	said     map[string]ruleSaid // what the file said of rules before
+	said     map[string]ruleSaid          // what the file said of rules before
 	owns     map[string]types.IndirectRef // the dictionary of a field that is written new, by name
 	placed   map[string]types.IndirectRef // widgets by the id of their row
 	ordered  bool

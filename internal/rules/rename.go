@@ -32,6 +32,16 @@ func Renamed(f form.Field, from, to string) (g form.Field, changed bool) {
 			*s, changed = n, true
 		}
 	}
+	g.Steps = slices.Clone(f.Steps)
+	for i := range g.Steps {
+		names := g.Steps[i].Named()
+		for k, n := range names {
+			if n == from {
+				names[k], changed = to, true
+				g.Steps[i].Fields = strings.Join(names, ", ")
+			}
+		}
+	}
 	return g, changed
 }
 

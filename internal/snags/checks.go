@@ -42,6 +42,7 @@ func (d *desk) field(f *form.Field) {
 	d.looks(f)
 	d.value(f)
 	d.button(f)
+	d.does(f)
 	d.scripts(f)
 }
 
@@ -198,19 +199,42 @@ func contradicts(f *form.Field, c form.Check) string {
 	return ""
 }
 
+// does looks at what a field does when something happens.
+func (d *desk) does(f *form.Field) {
+	for i, s := range f.Sequence() {
+		switch url := s.URL; {
+		case s.Do == form.SubmitForm && (url == "https://" || url == "http://" || url == "mailto:" || url == ""):
+			d.say("no-address", Serious, f, "%s sends the answers, but has no address to send them to", f.Name)
+		case s.Do == form.SubmitForm && strings.HasPrefix(url, "http://"):
+			d.say("plain-http", Risky, f, "%s sends the answers over plain http: anybody on the way can read them", f.Name).
+				by("send over https", func(f *form.Field) {
+					all := f.Sequence()
+					all[i].URL = "https://" + strings.TrimPrefix(all[i].URL, "http://")
+					f.SetSequence(all)
+				})
+		case s.Do == form.GoToPage && s.Page > len(d.t.Pages):
+			d.say("step-lost", Serious, f, "%s goes to page %d, which is not there", f.Name, s.Page)
+		case s.Do == form.RunScript:
+			if err := rules.CheckScript(s.Script); err != nil {
+				d.say("script-broken", Serious, f, "%s: %v", f.Name, err)
+			} else {
+				d.say("own-script", Hint, f, "%s runs a script of your own: try it in the readers that your recipients have", f.Name)
+			}
+		}
+		for _, n := range s.Named() {
+			if !slices.ContainsFunc(d.t.Fields, func(o form.Field) bool { return o.Name == n }) {
+				d.say("step-lost", Serious, f, "%s is to do something with %s, which is not there", f.Name, n)
+			}
+		}
+	}
+}
+
 func (d *desk) button(f *form.Field) {
 	if f.Kind != form.Button {
 		return
 	}
-	url := f.Action.URL
-	switch {
-	case f.Action.Do == "" && f.Origin == nil:
+	if len(f.Sequence()) == 0 && f.Action.Do == "" && f.Origin == nil {
 		d.say("no-action", Risky, f, "%s does nothing when it is pressed", f.Name)
-	case f.Action.Do == form.SubmitForm && (url == "https://" || url == "http://" || url == "mailto:" || url == ""):
-		d.say("no-address", Serious, f, "%s sends the answers, but has no address to send them to", f.Name)
-	case f.Action.Do == form.SubmitForm && strings.HasPrefix(url, "http://"):
-		d.say("plain-http", Risky, f, "%s sends the answers over plain http: anybody on the way can read them", f.Name).
-			by("send over https", func(f *form.Field) { f.Action.URL = "https://" + strings.TrimPrefix(f.Action.URL, "http://") })
 	}
 	if f.Caption == "" && f.Face.Picture == "" && f.Action.Do != form.TakePicture && f.Origin == nil {
 		d.say("no-caption", Hint, f, "%s shows its name for want of words", f.Name)

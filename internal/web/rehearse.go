@@ -8,6 +8,7 @@ import (
 	"html/template"
 	"math"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -208,7 +209,15 @@ func (l liveField) Control() template.HTML {
 		if caption == "" {
 			caption = l.Name
 		}
-		write(&w, `<button type="button" class="live press" data-press="`, esc(string(l.Action.Do)), `" data-url="`, esc(l.Action.URL), `" data-name="`, name, `" `, at, `>`, esc(caption), `</button>`)
+		steps := l.Sequence()
+		if l.Action.Do == form.TakePicture {
+			steps = append([]form.Step{{Do: form.TakePicture}}, steps...)
+		}
+		does, err := json.Marshal(steps)
+		if err != nil {
+			return ""
+		}
+		write(&w, `<button type="button" class="live press" data-press="`, esc(string(does)), `" data-name="`, name, `" `, at, `>`, esc(caption), `</button>`)
 	}
 	return template.HTML(w.String())
 }
@@ -245,8 +254,16 @@ func (s *Server) answer(c *echo.Context) error {
 	if err != nil {
 		return refuse(err)
 	}
-	if c.FormValue("clear") != "" {
-		answers = nil
+	if c.FormValue("clear") != "" { // all, these, or all but these
+		s := form.Step{Fields: c.FormValue("clear")}
+		if s.Fields == "*" {
+			s.Fields = ""
+		}
+		for name := range answers {
+			if named := slices.Contains(s.Named(), name); s.Fields == "" || named != (c.FormValue("except") != "") {
+				delete(answers, name)
+			}
+		}
 	}
 	for range 2 { // an answer may wait for another one that it is held to
 		for _, name := range in.Names() {

@@ -181,6 +181,7 @@ func (b benchField) RuleSaid() template.HTML {
 		text("requireif", "It must be filled in only if", "", f.RequireIf, "…")
 	}
 	text("showif", "It shows only if", "", f.ShowIf, "always")
+	writeSteps(&w, f)
 	return template.HTML(w.String())
 }
 
@@ -200,6 +201,9 @@ func ruled(f form.Field) string {
 	}
 	if f.RequireIf != "" {
 		says = append(says, "must only if")
+	}
+	if n := len(f.Steps); n > 0 {
+		says = append(says, "does things")
 	}
 	return strings.Join(says, ", ")
 }

@@ -100,6 +100,9 @@ func set(t *form.Template, ids []string, key, value, unit string) (form.Edit, er
 	case "kind":
 		return t.Set("changed the kind of "+who, ids, func(f *form.Field) error { return changeKind(f, value) })
 	}
+	if strings.HasPrefix(key, "step:") {
+		return setStep(t, ids, who, key, value)
+	}
 	if strings.HasPrefix(key, "check:") || key == "formula" || key == "showif" || key == "requireif" {
 		return setRule(t, ids, who, key, value)
 	}
@@ -143,6 +146,7 @@ func changeKind(f *form.Field, to string) error {
 		f.Caption = cmp.Or(f.Caption, "Button")
 	} else {
 		f.Caption, f.Action, f.Face = "", form.Action{}, form.Face{}
+		f.Steps = slices.DeleteFunc(f.Steps, func(s form.Step) bool { return s.When == form.WhenPressed })
 	}
 	if f.Kind != form.Choice {
 		f.Options, f.List, f.Sort, f.BlankFirst = nil, form.Dropdown, false, false

@@ -6,6 +6,8 @@ let say;
 let answers = {};
 let state = { raw: {}, shown: {}, hidden: [], must: [], missing: [], trouble: {}, pages: {} };
 
+const set = {}; // what buttons have hidden, shown, locked and freed
+
 const room = () => $("rehearse").dataset;
 const store = () => "rehearsal-" + room().doc;
 const live = () => [...document.querySelectorAll("#sheet .live")];
@@ -35,7 +37,8 @@ function show() {
   for (const e of live()) {
     const name = e.dataset.name, raw = state.raw[name] ?? "";
     e.classList.toggle("must", state.must.includes(name));
-    e.hidden = state.hidden.includes(name);
+    e.hidden = set[name]?.hidden ?? state.hidden.includes(name);
+    if (set[name]?.locked !== undefined) e.readOnly = set[name].locked;
     e.classList.toggle("amiss", false);
     if (e.type === "checkbox" || e.type === "radio") e.checked = raw === e.value;
     else if (e.matches("select")) for (const o of e.options) o.selected = e.multiple ? raw.split("\n").includes(o.value) : o.value === raw;
@@ -95,16 +98,26 @@ function press(b) {
     sent.append(list);
     sent.hidden = false;
   };
-  switch (b.dataset.press) {
-    case "clear": answers = {}; busy = busy.then(() => ask({ clear: "yes" })); tell("The form is cleared.", []); break;
-    case "print": tell("The form is printed.", []); window.print(); break;
-    case "save": tell("The reader asks where to save the filled form.", []); break;
-    case "submit":
-      if (state.missing.length) tell(`Not sent: ${state.missing.length} to go.`, state.missing.map((n) => [n, "is missing"]));
-      else tell(`This would be sent to ${b.dataset.url}:`, Object.entries(answers));
-      break;
-    case "picture": tell("The reader asks for a picture, where it runs scripts.", []); break;
-    default: tell("Nothing happens: the button has no action.", []);
+  const steps = JSON.parse(b.dataset.press || "[]").filter((s) => !s.when);
+  const each = (s) => (s.fields || "").split(",").map((n) => n.trim()).filter(Boolean);
+  if (!steps.length) tell("Nothing happens: the button has no action.", []);
+  for (const s of steps) {
+    switch (s.do) {
+      case "clear": busy = busy.then(() => ask({ clear: s.fields || "*", except: s.except ? "yes" : "" })); tell("The form is cleared.", []); break;
+      case "print": tell("The form is printed.", []); window.print(); break;
+      case "save": tell("The reader asks where to save the filled form.", []); break;
+      case "submit":
+        if (state.missing.length) tell(`Not sent: ${state.missing.length} to go.`, state.missing.map((n) => [n, "is missing"]));
+        else tell(`This would be sent to ${s.url}:`, Object.entries(answers).filter(([n]) => !s.fields || each(s).includes(n) !== Boolean(s.except)));
+        break;
+      case "page": location.href = `/documents/${room().doc}/rehearse?page=${s.page}&zoom=${room().zoom}`; break;
+      case "link": case "pdf": case "bring": tell({ link: "The reader opens", pdf: "The reader opens the file", bring: "The reader takes the answers from" }[s.do] + " " + s.url + ".", []); break;
+      case "show": case "hide": for (const n of each(s)) set[n] = { ...set[n], hidden: s.do === "hide" }; show(); break;
+      case "lock": case "free": for (const n of each(s)) set[n] = { ...set[n], locked: s.do === "lock" }; show(); break;
+      case "set": for (const n of each(s)) busy = busy.then(() => ask({ name: n, value: s.value || "" })); break;
+      case "script": tell("A script of your own runs in the reader; it is not run here.", []); break;
+      case "picture": tell("The reader asks for a picture, where it runs scripts.", []); break;
+    }
   }
 }
 
@@ -126,7 +139,7 @@ export function startRehearse(tell) {
     if ("sign" in b.dataset) { b.textContent = b.textContent === "sign here" ? "signed (rehearsal)" : "sign here"; return; }
     if (b.id === "next") step(false);
     else if (b.id === "next-missing") step(true);
-    else if (b.id === "afresh") { answers = {}; busy = busy.then(() => ask({ clear: "yes" })); }
+    else if (b.id === "afresh") { answers = {}; busy = busy.then(() => ask({ clear: "*" })); }
     else if (b.id === "lit") b.setAttribute("aria-pressed", $("sheet").classList.toggle("lit"));
   });
   document.addEventListener("keydown", (e) => {

@@ -65,8 +65,14 @@ func Load(ctx context.Context, s *store.Store, only ...string) error {
 		}
 		n := jobs.Document(r, []store.NamedFile{{Name: d.File, Bytes: d.Bytes}}, by)
 		n.Title, n.Description = d.Title, d.Description
-		if _, err := s.AddDocument(ctx, n); err != nil {
+		id, err := s.AddDocument(ctx, n)
+		if err != nil {
 			return err
+		}
+		if d.File == "slipway-charges.pdf" {
+			if err := tariff(ctx, s, id, by, d.Bytes); err != nil {
+				return err
+			}
 		}
 	}
 	return nil

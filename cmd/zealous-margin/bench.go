@@ -23,6 +23,9 @@ func benchCommand() *cobra.Command {
 				sets.Forms, sets.Scans = forms, only == "finding"
 				return bench.Finding(c.Context(), os.Stdout, sets)
 			}
+			if only == "rules" {
+				return bench.Rules(os.Stdout)
+			}
 			if only == "edits" {
 				return bench.Edits(c.Context(), os.Stdout, database)
 			}
@@ -35,6 +38,7 @@ func benchCommand() *cobra.Command {
 					sets.Forms, sets.Scans = forms, true
 					return bench.Finding(ctx, w, sets)
 				},
+				func(_ context.Context, w io.Writer) error { return bench.Rules(w) },
 				func(ctx context.Context, w io.Writer) error { return bench.Edits(ctx, w, database) },
 				func(ctx context.Context, w io.Writer) error { return bench.FirstPage(ctx, w, database) },
 				func(_ context.Context, w io.Writer) error { return bench.Memory(w, os.Args[0]) },
@@ -53,7 +57,7 @@ func benchCommand() *cobra.Command {
 	c.Flags().StringVar(&database, "database", os.Getenv("ZM_DATABASE_URL"), "PostgreSQL address (or ZM_DATABASE_URL)")
 	c.Flags().StringVar(&sets.Printed, "printed", "", "a folder of forms that a browser printed, with their truth")
 	c.Flags().StringVar(&sets.Overlays, "overlays", "", "a folder for pictures of truth and finds, worst first")
-	c.Flags().StringVar(&only, "only", "", "measure one thing only: finding, typeset (without the scans), or edits")
+	c.Flags().StringVar(&only, "only", "", "measure one thing only: finding, typeset (without the scans), edits, or rules")
 	c.Flags().StringVar(&alone, "alone", "", "only a piece of work of which the memory is measured")
 	_ = c.Flags().MarkHidden("alone") // fails for unknown flags only
 	return c

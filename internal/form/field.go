@@ -198,10 +198,12 @@ type Field struct {
 	Formula   string `json:"formula,omitempty"`
 	ShowIf    string `json:"showif,omitempty"`
 	RequireIf string `json:"requireif,omitempty"`
-	Caption   string `json:"caption,omitempty"` // of a button
-	Face      Face   `json:"face,omitzero"`     // of a button
-	Action    Action `json:"action,omitzero"`
-	Steps     []Step `json:"steps,omitempty"` // further things that it does, after its action
+	// Role is who fills the field in, where several people do one after the other; empty is anybody.
+	Role    string `json:"role,omitempty"`
+	Caption string `json:"caption,omitempty"` // of a button
+	Face    Face   `json:"face,omitzero"`     // of a button
+	Action  Action `json:"action,omitzero"`
+	Steps   []Step `json:"steps,omitempty"` // further things that it does, after its action
 
 	Find   *Find   `json:"find,omitempty"`
 	Origin *Origin `json:"origin,omitempty"`
@@ -261,7 +263,7 @@ func (f Field) Equal(g Field) bool {
 		f.Linked == g.Linked && f.Locked == g.Locked && f.NoExport == g.NoExport && f.NoScroll == g.NoScroll && f.NoSpell == g.NoSpell && f.Password == g.Password &&
 		f.FilePath == g.FilePath && f.Show == g.Show && f.Hint == g.Hint && f.List == g.List && f.Sort == g.Sort && f.BlankFirst == g.BlankFirst &&
 		f.Mark == g.Mark && f.Unison == g.Unison && f.Look == g.Look && f.Face == g.Face &&
-		f.Formula == g.Formula && f.ShowIf == g.ShowIf && f.RequireIf == g.RequireIf && slices.Equal(f.Checks, g.Checks) && slices.Equal(f.Steps, g.Steps)
+		f.Role == g.Role && f.Formula == g.Formula && f.ShowIf == g.ShowIf && f.RequireIf == g.RequireIf && slices.Equal(f.Checks, g.Checks) && slices.Equal(f.Steps, g.Steps)
 }
 
 // MinSide is the smallest width and height that a field can have, in points:

@@ -38,10 +38,11 @@ type ruleSaid struct {
 	RequireIf string       `json:"requireif,omitempty"`
 	Steps     []form.Step  `json:"steps,omitempty"`
 	Action    form.Action  `json:"action,omitzero"`
+	Role      string       `json:"role,omitempty"`
 }
 
 func (r ruleSaid) give(x *form.Field) {
-	x.Checks, x.Formula, x.ShowIf, x.RequireIf = r.Checks, r.Formula, r.ShowIf, r.RequireIf
+	x.Checks, x.Formula, x.ShowIf, x.RequireIf, x.Role = r.Checks, r.Formula, r.ShowIf, r.RequireIf, r.Role
 	if r.Format.Kind != form.NoFormat {
 		x.Format = r.Format
 	}
@@ -58,7 +59,7 @@ func (r ruleSaid) give(x *form.Field) {
 func (b *builder) documentScripts(fields []form.Field) error {
 	said := map[string]ruleSaid{}
 	for _, x := range fields {
-		r := ruleSaid{Checks: x.Checks, Formula: x.Formula, ShowIf: x.ShowIf, RequireIf: x.RequireIf}
+		r := ruleSaid{Checks: x.Checks, Formula: x.Formula, ShowIf: x.ShowIf, RequireIf: x.RequireIf, Role: x.Role}
 		switch x.Format.Kind {
 		case form.NoFormat, form.Date, form.Number:
 		default:
@@ -67,7 +68,7 @@ func (b *builder) documentScripts(fields []form.Field) error {
 		if len(x.Steps) > 0 {
 			r.Steps, r.Action = x.Steps, x.Action
 		}
-		if len(r.Steps) > 0 || len(r.Checks) > 0 || r.Formula+r.ShowIf+r.RequireIf != "" || r.Format.Kind != form.NoFormat {
+		if len(r.Steps) > 0 || len(r.Checks) > 0 || r.Formula+r.ShowIf+r.RequireIf+r.Role != "" || r.Format.Kind != form.NoFormat {
 			said[x.Name] = r
 		}
 	}

@@ -182,6 +182,7 @@ var propertyGroups = []propertyGroup{
 		flag("nospell", "Its spelling is", "", "the spelling check of", textual, yesNo("not checked", "checked"), func(f *form.Field) *bool { return &f.NoSpell }),
 		flag("password", "What is typed", "", "what shows of", []form.Kind{form.Text}, yesNo("is hidden", "shows"), func(f *form.Field) *bool { return &f.Password }),
 		flag("filepath", "The answer is", "", "what is sent from", []form.Kind{form.Text}, yesNo("a file, which is sent", "text"), func(f *form.Field) *bool { return &f.FilePath }),
+		words("role", "It is filled in by", "", "who fills in", []form.Kind{form.Text, form.Choice, form.CheckBox, form.Radio, form.Signature}, nil, func(f *form.Field) *string { return &f.Role }),
 		flag("noexport", "With the form it is", "", "what is sent from", answering, yesNo("not sent", "sent"), func(f *form.Field) *bool { return &f.NoExport }),
 	}},
 	{"list", "the list", []property{

@@ -39,7 +39,8 @@ type rehearseView struct {
 	Width   int
 	Height  int
 	Fields  []liveField
-	Problem string // why the form cannot be filled in
+	Roles   []string // of those who fill the form in, when there are several
+	Problem string   // why the form cannot be filled in
 	Snags   []snags.Snag
 	Serious int
 	Report  *rehearsal.Report
@@ -95,6 +96,11 @@ func (s *Server) rehearseView(c *echo.Context, alone bool) (rehearseView, error)
 	}
 	if _, err := rules.NewSession(t.Fields, time.Now()); err != nil {
 		v.Problem = sentence(err.Error())
+	}
+	for _, f := range t.Fields {
+		if f.Role != "" && !slices.Contains(v.Roles, f.Role) {
+			v.Roles = append(v.Roles, f.Role)
+		}
 	}
 	m := geom.ToView(p.Width, p.Height, p.Rotate)
 	for _, f := range t.OnPage(n) {
@@ -155,7 +161,7 @@ func (s *Server) evidenceOf(ctx context.Context, t form.Template) (map[int]*evid
 func (l liveField) Control() template.HTML {
 	var w strings.Builder
 	name, tip := esc(l.Name), esc(l.Tooltip)
-	at := fmt.Sprintf(`data-x="%.1f" data-y="%.1f" data-w="%.1f" data-h="%.1f" data-size="%.1f" data-id="%s" title="%s" aria-label="%s"`, l.X, l.Y, l.W, l.H, l.Size, esc(l.ID), tip, tip)
+	at := fmt.Sprintf(`data-x="%.1f" data-y="%.1f" data-w="%.1f" data-h="%.1f" data-size="%.1f" data-id="%s" data-role="%s" title="%s" aria-label="%s"`, l.X, l.Y, l.W, l.H, l.Size, esc(l.ID), esc(l.Role), tip, tip)
 	off := ""
 	if l.ReadOnly {
 		off = " readonly"

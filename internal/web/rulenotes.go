@@ -182,6 +182,11 @@ func (b benchField) RuleSaid() template.HTML {
 	}
 	text("showif", "It shows only if", "", f.ShowIf, "always")
 	writeSteps(&w, f)
+	write(&w, `<details class="help"><summary>what formulas know</summary><ul>`)
+	for _, usage := range append([]string{"+ - * / ^ for numbers, & to join text, = <> < <= > >= and or not", "names of fields; line_*_amount stands for those of all rows"}, rules.FunctionNames()...) {
+		write(&w, `<li>`, esc(usage), `</li>`)
+	}
+	write(&w, `</ul></details>`)
 	return template.HTML(w.String())
 }
 

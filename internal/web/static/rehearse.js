@@ -38,6 +38,9 @@ function show() {
     const name = e.dataset.name, raw = state.raw[name] ?? "";
     e.classList.toggle("must", state.must.includes(name));
     e.hidden = set[name]?.hidden ?? state.hidden.includes(name);
+    const role = $("role")?.value;
+    e.classList.toggle("others", Boolean(role && e.dataset.role && e.dataset.role !== role));
+    e.inert = e.classList.contains("others");
     if (set[name]?.locked !== undefined) e.readOnly = set[name].locked;
     e.classList.toggle("amiss", false);
     if (e.type === "checkbox" || e.type === "radio") e.checked = raw === e.value;
@@ -126,7 +129,10 @@ export function startRehearse(tell) {
   lay();
   try { answers = JSON.parse(sessionStorage.getItem(store()) || "{}"); } catch { answers = {}; }
   busy = busy.then(() => ask({})).then(() => { document.documentElement.dataset.live = "yes"; });
-  document.addEventListener("change", (e) => { if (e.target.matches?.("#sheet .live")) leave(e.target); });
+  document.addEventListener("change", (e) => {
+    if (e.target.id === "role") show();
+    if (e.target.matches?.("#sheet .live")) leave(e.target);
+  });
   document.addEventListener("focusin", (e) => {
     const f = e.target;
     if (f.matches?.("#sheet input.live, #sheet textarea.live") && f.type !== "file" && !f.readOnly && !["checkbox", "radio"].includes(f.type)) { f.value = state.raw[f.dataset.name] ?? ""; f.select(); }

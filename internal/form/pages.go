@@ -69,6 +69,13 @@ type Details struct {
 	Language string `json:"language,omitempty"` // BCP 47, as "en-GB"
 	// Leave names the leftovers that a release leaves behind, in the words of package pdf.
 	Leave string `json:"leave,omitempty"` // comma-separated
+	// Events are what is done when something happens to the document or to one of its pages.
+	Events []Step `json:"events,omitempty"`
+}
+
+// Equal tells whether two details say the same.
+func (d Details) Equal(e Details) bool {
+	return d.Title == e.Title && d.Author == e.Author && d.Subject == e.Subject && d.Language == e.Language && d.Leave == e.Leave && slices.Equal(d.Events, e.Events)
 }
 
 // DetailsEdit is a change of the details.
@@ -93,7 +100,7 @@ func (t *Template) sides(e Edit) ([]Page, Details, error) {
 		}
 	}
 	if e.Details != nil {
-		if details != e.Details.Before {
+		if !details.Equal(e.Details.Before) {
 			return nil, details, ErrClash
 		}
 		details = e.Details.After
@@ -103,8 +110,16 @@ func (t *Template) sides(e Edit) ([]Page, Details, error) {
 
 // Describe changes the details.
 func (t *Template) Describe(d Details) (Edit, error) {
-	if d == t.Details {
+	if d.Equal(t.Details) {
 		return Edit{}, ErrNothing
+	}
+	for _, s := range d.Events {
+		if err := s.Check(DocumentTriggers); err != nil {
+			return Edit{}, err
+		}
+		if (s.When == PageOpened || s.When == PageClosed) && (s.OnPage < 1 || s.OnPage > len(t.Pages)) {
+			return Edit{}, fmt.Errorf("there is no page %d", s.OnPage)
+		}
 	}
 	return Edit{Title: "changed the document details", Details: &DetailsEdit{Before: t.Details, After: d}}, nil
 }

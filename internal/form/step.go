@@ -63,7 +63,8 @@ type Step struct {
 	URL    string `json:"url,omitempty"` // an address, or the name of a file
 	// As is what is sent: fdf, xfdf, html (form data) or pdf; empty is fdf.
 	As     string `json:"as,omitempty"`
-	Page   int    `json:"page,omitempty"` // from 1: to go to, or whose opening or closing is the trigger
+	Page   int    `json:"page,omitempty"`   // from 1: to go to
+	OnPage int    `json:"onpage,omitempty"` // from 1: whose opening or closing is the trigger
 	Value  string `json:"value,omitempty"`
 	Script string `json:"script,omitempty"`
 }

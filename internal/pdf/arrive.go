@@ -53,6 +53,7 @@ func Arrive(b []byte) (Arrival, error) {
 	if err != nil {
 		return Arrival{}, err
 	}
+	out.Details.Events = said[""].Steps
 	many := map[string]int{}
 	for _, w := range ws {
 		many[w.Name]++
@@ -254,8 +255,8 @@ func Links(b []byte, prefix string) ([]Link, error) {
 // (ISO 32000-2, 14.3.3), the language (14.9.2), the title in the window (12.2), and
 // an XMP packet that says the same (14.3.2), which readers prefer.
 func (b *builder) details(d form.Details) error {
-	d.Leave = ""
-	if d == (form.Details{}) {
+	d.Leave, d.Events = "", nil // the events are written with the scripts
+	if d.Equal(form.Details{}) {
 		return nil
 	}
 	info := b.info()

@@ -29,7 +29,7 @@ func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	b := builder{file: f, annots: map[int]types.Array{}, groups: map[string]*group{}, placed: map[string]types.IndirectRef{}, pictures: t.Pictures, icons: map[string]icon{}, owns: map[string]types.IndirectRef{}}
+	b := builder{file: f, annots: map[int]types.Array{}, groups: map[string]*group{}, placed: map[string]types.IndirectRef{}, pictures: t.Pictures, icons: map[string]icon{}, owns: map[string]types.IndirectRef{}, events: t.Details.Events}
 	fields := slices.Clone(t.Placed())
 	slices.SortStableFunc(fields, func(a, b form.Field) int { return cmp.Or(cmp.Compare(a.Page, b.Page), cmp.Compare(a.Order, b.Order)) })
 	for _, x := range fields {
@@ -49,6 +49,9 @@ func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
 			return nil, err
 		}
 	} else if err := b.clash(fields); err != nil {
+		return nil, err
+	}
+	if b.said, err = b.rulesSaid(); err != nil {
 		return nil, err
 	}
 	if len(fields) > 0 || b.hasForm() {
@@ -120,6 +123,7 @@ type builder struct {
 	icons    map[string]icon
 	signed   bool
 	compiled rules.Compiled
+	events   []form.Step
 	said     map[string]ruleSaid          // what the file said of rules before
 	owns     map[string]types.IndirectRef // the dictionary of a field that is written new, by name
 	placed   map[string]types.IndirectRef // widgets by the id of their row

@@ -24,9 +24,6 @@ func (b *builder) mend(rows []form.Field) ([]form.Field, error) {
 	if err != nil {
 		return nil, err
 	}
-	if b.said, err = b.rulesSaid(); err != nil {
-		return nil, err
-	}
 	byObject := map[int]form.Field{}
 	var fresh []form.Field
 	for _, x := range rows {

@@ -72,6 +72,12 @@ func (b *builder) documentScripts(fields []form.Field) error {
 			said[x.Name] = r
 		}
 	}
+	if len(b.events) > 0 {
+		said[""] = ruleSaid{Steps: b.events}
+	}
+	if err := b.documentEvents(); err != nil {
+		return err
+	}
 	scripts, err := b.file.documentScripts()
 	if err != nil {
 		return err

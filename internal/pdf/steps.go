@@ -2,6 +2,7 @@ package pdf
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
@@ -48,6 +49,79 @@ func (b *builder) steps(x form.Field, d types.Dict) error {
 		d.Delete("AA")
 	}
 	return nil
+}
+
+// Keys of what happens to the document and to its pages (ISO 32000-2, tables 200 and 198).
+var (
+	documentTriggers = map[form.Trigger]string{form.BeforeClose: "WC", form.BeforeSave: "WS", form.AfterSave: "DS", form.BeforePrint: "WP", form.AfterPrint: "DP"}
+	pageTriggers     = map[form.Trigger]string{form.PageOpened: "O", form.PageClosed: "C"}
+)
+
+// documentEvents writes what is done when something happens to the document or to a page. What
+// an earlier release of ours wrote there is taken away first; what others wrote stays.
+func (b *builder) documentEvents() error {
+	had := b.said[""].Steps
+	if len(b.events) == 0 && len(had) == 0 {
+		return nil
+	}
+	cat, err := b.catalog()
+	if err != nil {
+		return err
+	}
+	place := func(holder types.Dict, key string, on func(form.Step) bool) error {
+		var list []types.Dict
+		for _, s := range b.events {
+			if !on(s) {
+				continue
+			}
+			a, err := b.stepAction(s)
+			if err != nil {
+				return err
+			}
+			list = append(list, a...)
+		}
+		if len(list) > 0 {
+			holder[key] = chain(list)
+		} else if slices.ContainsFunc(had, on) {
+			delete(holder, key)
+		}
+		return nil
+	}
+	additional := func(d types.Dict, keys map[form.Trigger]string, on func(form.Step) bool) error {
+		aa := types.Dict{}
+		for k, v := range b.dict(entry(d, "AA")) {
+			aa[k] = v
+		}
+		for when, key := range keys {
+			if err := place(aa, key, func(s form.Step) bool { return s.When == when && on(s) }); err != nil {
+				return err
+			}
+		}
+		if len(aa) > 0 {
+			d.Update("AA", aa)
+		} else {
+			d.Delete("AA")
+		}
+		return nil
+	}
+	if err := place(cat, "OpenAction", func(s form.Step) bool { return s.When == form.DocumentOpened }); err != nil {
+		return err
+	}
+	if err := additional(cat, documentTriggers, func(form.Step) bool { return true }); err != nil {
+		return err
+	}
+	for i, p := range b.pages {
+		n := i + 1
+		mine := func(s form.Step) bool { return s.OnPage == n }
+		if !slices.ContainsFunc(append(slices.Clone(b.events), had...), mine) {
+			continue
+		}
+		if err := additional(p.dict, pageTriggers, mine); err != nil {
+			return err
+		}
+		b.touch(p.ref)
+	}
+	return b.touchCatalog()
 }
 
 // chain joins actions one after the other.

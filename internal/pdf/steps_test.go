@@ -85,3 +85,27 @@ func TestStepsThatCannotBeDoneAreRefused(t *testing.T) {
 		assert.ErrorContains(t, err, say)
 	}
 }
+
+func TestWhatTheDocumentAndItsPagesDo(t *testing.T) {
+	draft := everyStep()
+	draft.Fields = draft.Fields[:2]
+	for _, w := range form.DocumentTriggers {
+		draft.Details.Events = append(draft.Details.Events, form.Step{When: w, OnPage: map[form.Trigger]int{form.PageOpened: 1, form.PageClosed: 1}[w], Do: form.ShowFields, Fields: "a"})
+	}
+	out, err := pdf.Build(plain(""), draft)
+	require.NoError(t, err)
+	sound(t, out)
+	qdf := tool(t, out, "qpdf", "--qdf", "--object-streams=disable", "IN", "-")
+	for _, part := range []string{"/OpenAction", "/WC <<", "/WS <<", "/DS <<", "/WP <<", "/DP <<", "/O <<", "/C <<"} { // tables 29, 200 and 198
+		assert.True(t, strings.Contains(qdf, part), part)
+	}
+	a, err := pdf.Arrive(out)
+	require.NoError(t, err)
+	assert.Equal(t, draft.Details.Events, a.Details.Events)
+	again := draftOf(t, out)
+	again.Details.Events = nil
+	bare := tool(t, releaseOf(t, out, again), "qpdf", "--qdf", "--object-streams=disable", "IN", "-")
+	for _, part := range []string{"/OpenAction", "/WC <<", "/O <<"} {
+		assert.False(t, strings.Contains(bare, part), "%s is taken away again", part)
+	}
+}

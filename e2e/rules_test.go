@@ -123,7 +123,9 @@ func (o *office) fillCharges(file []byte) {
 	for _, a := range [][2]string{{"hauls", "2"}, {"hauling_out_rate", "145.50"}, {"launching_quantity", "3"}, {"launching_rate", "0.1"}} {
 		v.until(at(a[0]), a[1], func() bool { return v.values()[a[0]] == a[1] })
 	}
-	v.until(at("hauls"), "41", func() bool { return strings.Contains(strings.Join(v.messages(), "\n"), "Nobody hauls out more than forty times.") })
+	v.until(at("hauls"), "41", func() bool {
+		return strings.Contains(strings.Join(v.messages(), "\n"), "Nobody hauls out more than forty times.")
+	})
 	if v.values()["hauls"] != "2" { // a key that was lost has left another good answer
 		v.until(at("hauls"), "2", func() bool { return v.values()["hauls"] == "2" })
 	}

@@ -31,7 +31,10 @@ func TestAButtonDoesSeveralThingsInARow(t *testing.T) {
 	o.must(o.Click(".note.open [data-set='step:2:up']"))
 	o.eventually(func(d store.Draft) bool { f, _ := d.Template.Field(b.ID); return f.Steps[1].Do == form.ClearForm }, "one earlier")
 	o.must(o.Click(".note.open [data-set='step:1:up']"))
-	o.eventually(func(d store.Draft) bool { f, _ := d.Template.Field(b.ID); return f.Action.Do == form.ClearForm && len(f.Steps) == 2 }, "a plain deed that comes first is the button's action")
+	o.eventually(func(d store.Draft) bool {
+		f, _ := d.Template.Field(b.ID)
+		return f.Action.Do == form.ClearForm && len(f.Steps) == 2
+	}, "a plain deed that comes first is the button's action")
 	o.must(o.Click(".note.open [data-set='step:1:drop']"))
 	o.eventually(func(d store.Draft) bool { f, _ := d.Template.Field(b.ID); return len(f.Steps) == 1 }, "taken away")
 
@@ -46,4 +49,28 @@ func TestAButtonDoesSeveralThingsInARow(t *testing.T) {
 	o.openNote(text.Name)
 	o.must(o.Fill("#b-"+text.ID+"-name", "vessel"))
 	o.eventually(func(d store.Draft) bool { f, _ := d.Template.Field(b.ID); return f.Steps[0].Fields == "vessel" }, "followed")
+}
+
+func TestADocumentDoesThings(t *testing.T) {
+	o := openOffice(t)
+	o.signIn()
+	o.bench("/documents/1/fit?zoom=50")
+	text := o.kitPlaces("text", 300, 700)
+	o.must(o.Open(o.url + "/documents/1/bring-in"))
+	o.must(o.Wait("document.documentElement.dataset.ready"))
+	pick := func(key, value string) {
+		t.Helper()
+		o.must(o.Eval("(() => { const e = document.querySelector('#events [data-key=\""+key+"\"]'); e.value = '"+value+"'; e.dispatchEvent(new Event('change', {bubbles: true})) })()", nil))
+	}
+	pick("step:new", "hide")
+	o.must(o.Wait("document.querySelector('#events [data-key=\"step:0:when\"]')"))
+	pick("step:0:when", "page-opened")
+	o.must(o.Wait("document.querySelector('#events [data-key=\"step:0:onpage\"]')"))
+	pick("step:0:onpage", "2")
+	o.eventuallyStored(func(d store.Draft) bool { e := d.Template.Details.Events; return len(e) == 1 && e[0].OnPage == 2 }, "kept")
+	assert.Equal(t, form.Step{When: form.PageOpened, OnPage: 2, Do: form.HideFields, Fields: text.Name}, o.draft().Template.Details.Events[0])
+	o.look("events")
+	o.must(o.Click("#save-details")) // the other details leave it alone
+	o.must(o.Wait("document.documentElement.dataset.ready"))
+	assert.Len(t, o.draft().Template.Details.Events, 1)
 }

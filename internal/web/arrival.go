@@ -94,7 +94,10 @@ func (s *Server) details(c *echo.Context) error {
 		Title: strings.TrimSpace(c.FormValue("title")), Author: strings.TrimSpace(c.FormValue("author")), Subject: strings.TrimSpace(c.FormValue("subject")),
 		Language: strings.TrimSpace(c.FormValue("language")), Leave: strings.Join(leave, ","),
 	}
-	_, err = s.store.Change(c.Request().Context(), id, -1, account(c).ID, "", func(t *form.Template) (form.Edit, error) { return t.Describe(d) })
+	_, err = s.store.Change(c.Request().Context(), id, -1, account(c).ID, "", func(t *form.Template) (form.Edit, error) {
+		d.Events = t.Details.Events
+		return t.Describe(d)
+	})
 	if err != nil && err != form.ErrNothing {
 		return refuse(err)
 	}

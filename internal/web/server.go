@@ -150,6 +150,7 @@ func (s *Server) routes(o Options) {
 	in.POST("/scan-tray", s.scan)
 	in.GET("/documents/:id/originals/:n", s.original)
 	in.POST("/documents/:id/details", s.details)
+	in.POST("/documents/:id/events", s.setEvent)
 	in.GET("/documents/:id/pages", s.pagesRoom)
 	in.POST("/documents/:id/pages", s.editPages)
 	in.POST("/documents/:id/recognise", s.recognise)
@@ -343,6 +344,7 @@ var functions = template.FuncMap{
 	"join":        strings.Join,
 	"unit":        inUnit,
 	"ruled":       ruled,
+	"events":      eventsSaid,
 	"rest":        func(why, name string) string { return strings.TrimPrefix(why, name+" ") },
 	"units":       func() []string { return []string{"pt", "mm", "in"} },
 	"readylists":  func() []readyListName { return readyLists },

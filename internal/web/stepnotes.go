@@ -1,10 +1,15 @@
 package web
 
 import (
+	"errors"
 	"fmt"
+	"html/template"
+	"net/http"
 	"slices"
 	"strconv"
 	"strings"
+
+	"github.com/labstack/echo/v5"
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/rules"
@@ -36,14 +41,32 @@ var stepNames = [][2]string{
 
 var sendingNames = [][2]string{{"", "as FDF"}, {"xfdf", "as XFDF"}, {"html", "as form data"}, {"pdf", "as the whole PDF"}}
 
-// stepSayings are the sentences of one step; n counts from 0.
-func stepSayings(f form.Field, n int) []saying {
-	s := f.Steps[n]
+var eventNames = [][2]string{
+	{"opened", "the document is opened"},
+	{"page-opened", "a page is opened"},
+	{"page-closed", "a page is left"},
+	{"before-print", "it is about to be printed"},
+	{"after-print", "it was printed"},
+	{"before-save", "it is about to be saved"},
+	{"after-save", "it was saved"},
+	{"before-close", "it is about to be closed"},
+}
+
+// stepSayings are the sentences of one step of a field; n counts from 0.
+func stepSayings(f form.Field, n int) []saying { return sayStep(f.ID, f.Steps[n], n, triggerNames) }
+
+// sayStep says one step of a field or of the document.
+func sayStep(owner string, s form.Step, n int, triggers [][2]string) []saying {
 	var out []saying
 	add := func(part, before, after, value, empty, stop string, choices [][2]string) {
-		out = append(out, saying{property: property{Key: fmt.Sprintf("step:%d:%s", n, part), Before: before, After: after, Choices: choices}, ID: "b-" + f.ID + "-step-" + strconv.Itoa(n) + "-" + part, Value: value, Empty: empty, Stop: stop})
+		out = append(out, saying{property: property{Key: fmt.Sprintf("step:%d:%s", n, part), Before: before, After: after, Choices: choices}, ID: "b-" + owner + "-step-" + strconv.Itoa(n) + "-" + part, Value: value, Empty: empty, Stop: stop})
 	}
-	add("when", "When", "", string(s.When), "", ":", triggerNames)
+	if s.When == form.PageOpened || s.When == form.PageClosed {
+		add("when", "When", "", string(s.When), "", "", triggers)
+		add("onpage", "number", "", strconv.Itoa(s.OnPage), "", ":", nil)
+	} else {
+		add("when", "When", "", string(s.When), "", ":", triggers)
+	}
 	add("do", "", "", string(s.Do), "", "", stepNames)
 	which := func(all string) {
 		if len(s.Named()) > 0 {
@@ -137,71 +160,138 @@ func newStep(do form.Deed, f form.Field, t *form.Template) form.Step {
 // setStep changes one thing of what fields do.
 func setStep(t *form.Template, ids []string, who, key, value string) (form.Edit, error) {
 	return t.Set("changed what "+who+" does", ids, func(f *form.Field) error {
-		parts := strings.Split(key, ":")
-		if len(parts) == 2 { // step:new
-			do := form.Deed(value)
-			if !slices.Contains(form.StepDeeds, do) {
-				return form.ErrNothing
-			}
-			f.SetSequence(append(f.Sequence(), newStep(do, *f, t)))
-			return nil
-		}
-		n, err := strconv.Atoi(parts[1])
-		if err != nil || n < 0 || n >= len(f.Steps) {
-			return form.ErrClash
-		}
 		all := f.Sequence()
-		at := n + len(all) - len(f.Steps)
-		s := &all[at]
-		switch parts[2] {
-		case "up":
-			if at > 0 {
-				all[at-1], all[at] = all[at], all[at-1]
-			}
-		case "drop":
-			all = slices.Delete(all, at, at+1)
-		case "when":
-			s.When = form.Trigger(value)
-		case "do":
-			when := s.When
-			*s = newStep(form.Deed(value), *f, t)
-			s.When = when
-		case "fields":
-			s.Fields = value
-			if value == "" {
-				s.Except = false
-			}
-			return lost(t, *s, f, all)
-		case "except":
-			s.Except = value == "yes"
-		case "url":
-			s.URL = value
-		case "as":
-			s.As = value
-		case "page":
-			if s.Page, err = strconv.Atoi(value); err != nil || s.Page < 1 || s.Page > len(t.Pages) {
-				return fmt.Errorf("there is no page %q: write a number from 1 to %d", value, len(t.Pages))
-			}
-		case "value":
-			s.Value = value
-		case "script":
-			if err := rules.CheckScript(value); err != nil {
-				return err
-			}
-			s.Script = value
+		all, err := changeStep(t, *f, all, len(all)-len(f.Steps), key, value)
+		if err == nil {
+			f.SetSequence(all)
 		}
-		f.SetSequence(all)
-		return nil
+		return err
 	})
 }
 
-// lost refuses names of fields that are not there, and keeps the steps otherwise.
-func lost(t *form.Template, s form.Step, f *form.Field, all []form.Step) error {
+// changeStep changes one thing of steps, of which the first ones are not shown as such.
+func changeStep(t *form.Template, f form.Field, all []form.Step, first int, key, value string) ([]form.Step, error) {
+	parts := strings.Split(key, ":")
+	if len(parts) == 2 { // step:new
+		do := form.Deed(value)
+		if !slices.Contains(form.StepDeeds, do) {
+			return nil, form.ErrNothing
+		}
+		return append(all, newStep(do, f, t)), nil
+	}
+	n, err := strconv.Atoi(parts[1])
+	at := n + first
+	if err != nil || n < 0 || at >= len(all) {
+		return nil, form.ErrClash
+	}
+	s := &all[at]
+	switch parts[2] {
+	case "up":
+		if at > 0 {
+			all[at-1], all[at] = all[at], all[at-1]
+		}
+	case "drop":
+		all = slices.Delete(all, at, at+1)
+	case "when":
+		s.When, s.OnPage = form.Trigger(value), 0
+		if s.When == form.PageOpened || s.When == form.PageClosed {
+			s.OnPage = 1
+		}
+	case "do":
+		when, on := s.When, s.OnPage
+		*s = newStep(form.Deed(value), f, t)
+		s.When, s.OnPage = when, on
+	case "fields":
+		s.Fields = value
+		if value == "" {
+			s.Except = false
+		}
+		return all, lost(t, *s)
+	case "except":
+		s.Except = value == "yes"
+	case "url":
+		s.URL = value
+	case "as":
+		s.As = value
+	case "page", "onpage":
+		p, err := strconv.Atoi(value)
+		if err != nil || p < 1 || p > len(t.Pages) {
+			return nil, fmt.Errorf("there is no page %q: write a number from 1 to %d", value, len(t.Pages))
+		}
+		if parts[2] == "page" {
+			s.Page = p
+		} else {
+			s.OnPage = p
+		}
+	case "value":
+		s.Value = value
+	case "script":
+		if err := rules.CheckScript(value); err != nil {
+			return nil, err
+		}
+		s.Script = value
+	}
+	return all, nil
+}
+
+// lost refuses names of fields that are not there.
+func lost(t *form.Template, s form.Step) error {
 	for _, n := range s.Named() {
 		if !slices.ContainsFunc(t.Fields, func(o form.Field) bool { return o.Name == n }) {
 			return fmt.Errorf("there is no field called %q: write names of fields with commas between", n)
 		}
 	}
-	f.SetSequence(all)
 	return nil
+}
+
+// eventsSaid is what a document does, as sentences.
+func eventsSaid(d form.Details) template.HTML {
+	var w strings.Builder
+	for n, s := range d.Events {
+		write(&w, `<span class="rule">`)
+		for _, one := range sayStep("doc", s, n, eventNames) {
+			one.write(&w)
+			w.WriteByte(' ')
+		}
+		i := strconv.Itoa(n)
+		if n > 0 {
+			write(&w, `<button class="link" data-set="step:`, i, `:up" data-value="">earlier</button> `)
+		}
+		write(&w, `<button class="link" data-set="step:`, i, `:drop" data-value="">take away</button></span> `)
+	}
+	add := saying{property: property{Key: "step:new", Before: "When something happens to the document or to a page:", Choices: append([][2]string{{"", "nothing more"}}, stepNames...)}, ID: "b-doc-step-new", Stop: "."}
+	add.write(&w)
+	return template.HTML(w.String())
+}
+
+// setEvent changes what a document does.
+func (s *Server) setEvent(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	_, err = s.store.Change(c.Request().Context(), id, -1, account(c).ID, "", func(t *form.Template) (form.Edit, error) {
+		d := t.Details
+		all, err := changeStep(t, form.Field{Kind: form.Button, Name: "the document"}, slices.Clone(d.Events), 0, c.FormValue("key"), c.FormValue("value"))
+		if err != nil {
+			return form.Edit{}, err
+		}
+		for i := range all {
+			if all[i].When == form.WhenPressed {
+				all[i].When = form.DocumentOpened
+			}
+		}
+		d.Events = all
+		e, err := t.Describe(d)
+		e.Title = "changed what the document does"
+		return e, err
+	})
+	if err != nil && !errors.Is(err, form.ErrNothing) {
+		return refuse(err)
+	}
+	doc, err := s.store.Document(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	return s.render(c, http.StatusOK, "arrival", "events", map[string]any{"Doc": doc, "Said": eventsSaid(doc.Details())})
 }

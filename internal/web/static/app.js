@@ -137,3 +137,16 @@ document.addEventListener("change", (e) => {
   window.htmx.ajax("POST", "/house-style/" + kind.dataset.housekind, { target: "#" + kind.id, swap: "outerHTML", values: { key: from.dataset.key, value: e.target.value } })
     .then(() => document.getElementById(from.id)?.focus());
 });
+
+// ---- what a document does --------------------------------------------------------
+
+function setEvent(key, value) {
+  const box = document.getElementById("events");
+  window.htmx.ajax("POST", `/documents/${box.dataset.doc}/events`, { target: "#events", swap: "outerHTML", values: { key, value } })
+    .then(() => document.querySelector(`#events [data-key="${key}"]`)?.focus());
+}
+document.addEventListener("change", (e) => { if (e.target.closest("#events") && e.target.dataset.key) setEvent(e.target.dataset.key, e.target.value); });
+document.addEventListener("click", (e) => {
+  const b = e.target.closest?.("#events button[data-set]");
+  if (b) setEvent(b.dataset.set, "");
+});

@@ -67,9 +67,10 @@ func run(address, folder string) error {
 	s.click("#documents .row .go a")
 	s.wait("document.getElementById('find-all')")
 	s.wait("document.getElementById('picture').complete")
+	s.wait("document.documentElement.dataset.ready")
 	s.click("#find-all")
-	s.wait("document.querySelectorAll('#overlay .f').length > 15")
-	s.shot("find")
+	s.wait("document.querySelectorAll('#overlay .f').length > 15 && document.querySelector('.note .line')")
+	s.try(func() error { time.Sleep(400 * time.Millisecond); return nil }) // notes are laid
 	s.click(".note .line[data-open]:not(.x)")
 	s.wait("document.querySelector('.note.open .s')")
 	s.shot("find-note")
@@ -119,6 +120,7 @@ func run(address, folder string) error {
 	s.scans()
 	s.houseWords()
 	s.dense()
+	s.rehearse()
 	s.open("/house-style")
 	s.wait("document.querySelector('#style-button-width')")
 	s.shot("house-style")
@@ -126,6 +128,23 @@ func run(address, folder string) error {
 	s.wait("document.querySelector('#documents .row')")
 	s.shot("workroom")
 	return s.err
+}
+
+// rehearse takes the picture of the charges sheet being filled in.
+func (s *shooter) rehearse() {
+	s.open("/")
+	s.wait("document.querySelector('#documents .row')")
+	s.try(func() error {
+		return s.Eval("(() => { const r = [...document.querySelectorAll('#documents .row')].find(r => r.querySelector('.title').value === 'Slipway charges sheet'); location.href = r.querySelector('.go a').getAttribute('href').match(/.documents.[0-9]+/)[0] + '/rehearse' })()", nil)
+	})
+	s.wait("document.documentElement.dataset.live === 'yes'")
+	for _, a := range [][2]string{{"name_vessel", "Petrel"}, {"hauling_out_quantity", "1"}, {"cradle_day_quantity", "3"}, {"storage_ashore_week_quantity", "26"}} {
+		s.try(func() error {
+			return s.Eval("(() => { const e = document.querySelector('#sheet [data-name="+a[0]+"]'); e.value = '"+a[1]+"'; e.dispatchEvent(new Event('change', {bubbles: true})) })()", nil)
+		})
+	}
+	s.wait("document.querySelector('#sheet [data-name=total_amount]').value === '1,787.75'")
+	s.shot("rehearse")
 }
 
 // dense takes the picture of a page with more fields than fit beside it.

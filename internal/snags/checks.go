@@ -248,8 +248,6 @@ func (d *desk) scripts(f *form.Field) {
 		d.say("picture-script", Risky, f, "%s takes a picture by a script that many readers do not run: offer another way, too", f.Name)
 	case f.ShowIf != "" && f.Required:
 		d.say("needs-scripts", Risky, f, "%s must be filled in and shows only if …: where no scripts run it shows always, and blocks those whom it does not concern", f.Name)
-	case f.Formula != "" && f.ReadOnly:
-		d.say("needs-scripts", Hint, f, "%s is calculated: where no scripts run it stays empty and nobody can fill it in", f.Name)
 	}
 }
 
@@ -435,6 +433,15 @@ func (d *desk) document() {
 	}
 	if det.Language == "" {
 		d.say("no-language", Risky, nil, "the document does not say its language: who has it read aloud hears the wrong voice (ISO 32000-2, 14.9.2)")
+	}
+	calculated := 0
+	for _, f := range d.fields {
+		if f.Formula != "" && f.ReadOnly {
+			calculated++
+		}
+	}
+	if calculated > 0 {
+		d.say("needs-scripts", Hint, nil, "%d fields are calculated: where no scripts run they stay empty, and nobody can fill them in", calculated)
 	}
 	doubtful := 0
 	for _, f := range d.t.Fields {

@@ -161,7 +161,7 @@ func (s *Server) evidenceOf(ctx context.Context, t form.Template) (map[int]*evid
 func (l liveField) Control() template.HTML {
 	var w strings.Builder
 	name, tip := esc(l.Name), esc(l.Tooltip)
-	at := fmt.Sprintf(`data-x="%.1f" data-y="%.1f" data-w="%.1f" data-h="%.1f" data-size="%.1f" data-id="%s" data-role="%s" title="%s" aria-label="%s"`, l.X, l.Y, l.W, l.H, l.Size, esc(l.ID), esc(l.Role), tip, tip)
+	at := fmt.Sprintf(`data-x="%.1f" data-y="%.1f" data-w="%.1f" data-h="%.1f" data-size="%.1f" data-id="%s" data-role="%s" data-align="%s" title="%s" aria-label="%s"`, l.X, l.Y, l.W, l.H, l.Size, esc(l.ID), esc(l.Role), esc(string(l.Look.Align)), tip, tip)
 	off := ""
 	if l.ReadOnly {
 		off = " readonly"

@@ -16,7 +16,7 @@ const csrf = () => document.querySelector("meta[name=csrf-token]").content;
 function lay() {
   for (const e of live()) {
     const d = e.dataset;
-    Object.assign(e.style, { left: d.x + "px", top: d.y + "px", width: d.w + "px", height: d.h + "px", fontSize: d.size + "px" });
+    Object.assign(e.style, { left: d.x + "px", top: d.y + "px", width: d.w + "px", height: d.h + "px", fontSize: d.size + "px", textAlign: d.align === "centre" ? "center" : d.align || "" });
     if (Number(d.comb) > 0) {
       e.style.fontFamily = "monospace";
       e.style.letterSpacing = `calc(${Number(d.w) / Number(d.comb)}px - 1ch)`;

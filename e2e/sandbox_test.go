@@ -100,6 +100,11 @@ func TestASampleOfAnswersComesToTheSameInPDFJS(t *testing.T) {
 		require.NoError(t, br.Key("a", browser.Ctrl))
 		require.NoError(t, br.Type(a[1], 80*time.Millisecond))
 		require.NoError(t, br.Key(browser.Tab))
+		assert.Eventually(t, func() bool {
+			var seen bool
+			require.NoError(t, br.Eval("(() => { const e = document.querySelector('.annotationLayer [name=club]'); return e.getClientRects().length > 0 && getComputedStyle(e).visibility !== 'hidden' })()", &seen))
+			return seen == !here.Hidden("club")
+		}, 5*time.Second, 100*time.Millisecond, "what shows after %v", a)
 		for _, name := range []string{"amount", "total", a[0]} {
 			if name == a[0] && refused != nil {
 				continue // some readers leave what was refused in sight until it is mended

@@ -50,6 +50,22 @@ func ReadingOrder(rects []geom.Rect) []int {
 	return out
 }
 
+// Jumps lists the fields of a page, in tab order, to which the tab order jumps: back over
+// others, or far ahead, of the order as the page is built.
+func Jumps(fields []form.Field, view geom.Matrix) []string {
+	place := map[string]int{}
+	for i, id := range Order(fields, "structure", view) {
+		place[id] = i
+	}
+	var out []string
+	for i := 1; i < len(fields); i++ {
+		if step := place[fields[i].ID] - place[fields[i-1].ID]; step < -2 || step > 3 {
+			out = append(out, fields[i].ID)
+		}
+	}
+	return out
+}
+
 // Bead is the place of a field in the order margin, in pixels from its upper left.
 type Bead struct {
 	ID   string

@@ -4,19 +4,22 @@
 package rehearsal
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
 
+	"zealousmargin.example/internal/arrange"
 	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/rules"
 )
 
 // Line is one thing that the rehearsal found.
 type Line struct {
-	What  string // "fit", "refused", "accepted", "total", "reach", "trouble"
+	What  string // "fit", "refused", "accepted", "total", "reach", "trouble", "tab"
 	Field string // id
 	Name  string
 	Page  int
@@ -37,8 +40,9 @@ type Fits func(f form.Field, text string) (ok bool, size float64)
 // smallest is the size of type that can still be read, in points (common practice, no source).
 const smallest = 6.0
 
-// Run rehearses a form at a time that today() then gives.
-func Run(fields []form.Field, fits Fits, now time.Time) (Report, error) {
+// Run rehearses a form at a time that today() then gives. Pages, as many as are known, tell how
+// the form is turned when Tab walks over it.
+func Run(fields []form.Field, pages []form.Page, fits Fits, now time.Time) (Report, error) {
 	r := &run{fields: slices.DeleteFunc(slices.Clone(fields), func(f form.Field) bool { return !f.Placed() }), fits: fits, now: now, said: map[string]bool{}}
 	s, err := rules.NewSession(fields, now)
 	if err != nil {
@@ -82,6 +86,7 @@ func Run(fields []form.Field, fits Fits, now time.Time) (Report, error) {
 		}
 		r.edges(f)
 	}
+	r.tabs(pages)
 	slices.SortStableFunc(r.report.Lines, func(a, b Line) int { return a.Page - b.Page })
 	return r.report, nil
 }
@@ -140,6 +145,18 @@ func short(s string) string {
 		return string(r[:60]) + "…"
 	}
 	return s
+}
+
+// tabs walks over the pages as the Tab key does.
+func (r *run) tabs(pages []form.Page) {
+	for n, p := range pages {
+		on := slices.DeleteFunc(slices.Clone(r.fields), func(f form.Field) bool { return f.Page != n+1 })
+		slices.SortStableFunc(on, func(a, b form.Field) int { return cmp.Compare(a.Order, b.Order) })
+		for _, id := range arrange.Jumps(on, geom.ToView(p.Width, p.Height, p.Rotate)) {
+			i := slices.IndexFunc(on, func(f form.Field) bool { return f.ID == id })
+			r.say("tab", &on[i], "%s is where Tab jumps to from %s, past others", on[i].Name, on[i-1].Name)
+		}
+	}
 }
 
 // totals looks at what was calculated.

@@ -402,17 +402,9 @@ func (d *desk) order(n int, page form.Page, on []form.Field) {
 	if len(on) < 3 {
 		return
 	}
-	want := arrange.Order(on, "structure", geom.ToView(page.Width, page.Height, page.Rotate))
-	place := map[string]int{}
-	for i, id := range want {
-		place[id] = i
-	}
-	jumps := 0
-	for i := 1; i < len(on); i++ {
-		if step := place[on[i].ID] - place[on[i-1].ID]; step < -2 || step > 3 {
-			jumps++
-		}
-	}
+	view := geom.ToView(page.Width, page.Height, page.Rotate)
+	jumps := len(arrange.Jumps(on, view))
+	want := arrange.Order(on, "structure", view)
 	if jumps > 0 {
 		s := d.say("tab-order", Risky, nil, "the tab order of page %d jumps about (%d times)", n, jumps)
 		s.Page, s.Mend = n, "order it as the page is built"

@@ -287,6 +287,7 @@ type saying struct {
 	Empty string // what an empty blank shows
 	// Formula tells that the blank takes a formula.
 	Formula bool
+	List    string // of suggestions, by the id of a datalist
 }
 
 // sayingsOf gives what can be said of fields beyond the first sentences of a note: what
@@ -339,6 +340,7 @@ type many struct {
 	Y, H     float64
 	Required saying
 	ReadOnly saying
+	ShowIf   saying
 	Sayings  []sayGroup
 	Line     bool // they stand on one page and can be lined up
 	// Favourites are the styles that they can be given.
@@ -377,6 +379,13 @@ func manyOf(doc int64, t form.Template, ids []string) *many {
 	m.Required = both("required", "They", "be filled in", yesNo("must", "may"), func(f form.Field) bool { return f.Required })
 	m.ReadOnly = both("readonly", "and", "be changed", yesNo("cannot", "can"), func(f form.Field) bool { return f.ReadOnly })
 	m.Required.Stop, m.ReadOnly.Stop = ",", "."
+	m.ShowIf = saying{property: property{Key: "showif", Before: "They show only if"}, ID: "b-many-showif", Value: fields[0].ShowIf, Empty: "always", Stop: ".", Formula: true}
+	for _, f := range fields[1:] {
+		m.ShowIf.Mixed = m.ShowIf.Mixed || f.ShowIf != m.ShowIf.Value
+	}
+	if m.ShowIf.Mixed {
+		m.ShowIf.Value = ""
+	}
 	return m
 }
 

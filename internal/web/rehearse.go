@@ -128,7 +128,7 @@ func (s *Server) rehearseView(c *echo.Context, alone bool) (rehearseView, error)
 	}
 	if alone && v.Problem == "" {
 		start := time.Now()
-		r, err := rehearsal.Run(t.Fields, pdf.TextFits, start)
+		r, err := rehearsal.Run(t.Fields, t.Pages, pdf.TextFits, start)
 		if err != nil {
 			return v, refuse(err)
 		}

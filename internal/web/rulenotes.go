@@ -84,6 +84,7 @@ func formatSayings(f form.Field) []saying {
 		add("pattern", "of", "", x.Pattern, rules.PostcodeCountries())
 	case form.Mask:
 		add("pattern", "written as", "(# a figure, @ a letter, ? any sign)", x.Pattern, nil)
+		out[len(out)-1].List = "masks"
 	}
 	last := &out[len(out)-1]
 	last.Stop = "."

@@ -345,6 +345,7 @@ var functions = template.FuncMap{
 	"unit":        inUnit,
 	"ruled":       ruled,
 	"events":      eventsSaid,
+	"masks":       func() [][2]string { return masks },
 	"rest":        func(why, name string) string { return strings.TrimPrefix(why, name+" ") },
 	"units":       func() []string { return []string{"pt", "mm", "in"} },
 	"readylists":  func() []readyListName { return readyLists },

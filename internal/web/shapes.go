@@ -158,7 +158,11 @@ func (s *saying) write(w *strings.Builder) {
 		case s.Colour:
 			empty = "none"
 		}
-		write(w, `<input class="blank`, off, `" id="`, id, `" data-key="`, s.Key, `" value="`, esc(s.Value), `" aria-label="`, before, " ", esc(s.After), `" placeholder="`, esc(empty), `" autocomplete="off" spellcheck="false"`, map[bool]string{true: ` list="formula-fields" data-formula`}[s.Formula], `>`)
+		write(w, `<input class="blank`, off, `" id="`, id, `" data-key="`, s.Key, `" value="`, esc(s.Value), `" aria-label="`, before, " ", esc(s.After), `" placeholder="`, esc(empty), `" autocomplete="off" spellcheck="false"`, map[bool]string{true: ` list="formula-fields" data-formula`}[s.Formula])
+		if s.List != "" {
+			write(w, ` list="`, s.List, `"`)
+		}
+		write(w, `>`)
 		if s.Colour {
 			write(w, `<input type="color" class="swatch" value="`, esc(cmp.Or(s.Value, "#ffffff")), `" data-for="`, id, `" aria-label="Pick: `, before, `" tabindex="-1">`)
 		}

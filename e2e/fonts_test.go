@@ -16,6 +16,16 @@ import (
 	"zealousmargin.example/internal/pdf"
 )
 
+// served is the address of a server that has one form.
+func served(t *testing.T, file []byte) string {
+	srv := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		w.Header().Set("Content-Type", "application/pdf")
+		_, _ = w.Write(file)
+	}))
+	t.Cleanup(srv.Close)
+	return srv.URL
+}
+
 // What a recipient types into a field with an embedded font shows in Chromium's viewer.
 func TestTypedSignsShowInAnEmbeddedFont(t *testing.T) {
 	src, err := pdf.Blank(400, 600)
@@ -28,12 +38,7 @@ func TestTypedSignsShowInAnEmbeddedFont(t *testing.T) {
 	}
 	file, err := pdf.Build(src, draft)
 	require.NoError(t, err)
-	srv := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
-		w.Header().Set("Content-Type", "application/pdf")
-		_, _ = w.Write(file)
-	}))
-	t.Cleanup(srv.Close)
-	v := openViewer(t, file, draft.Pages[0], srv.URL)
+	v := openViewer(t, file, draft.Pages[0], served(t, file))
 	for _, f := range draft.Fields {
 		v.write(f.Rect, "Gannet Ξύλο Жук")
 	}

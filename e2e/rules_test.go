@@ -1,16 +1,17 @@
 package e2e_test
 
 import (
-	"net/http"
-	"net/http/httptest"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"zealousmargin.example/demo"
+	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/pdf"
 	"zealousmargin.example/internal/store"
 )
 
@@ -113,12 +114,7 @@ func TestASheetLearnsToCalculate(t *testing.T) {
 func (o *office) fillCharges(file []byte) {
 	t := o.t.(*testing.T)
 	draft := o.draft().Template
-	srv := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
-		w.Header().Set("Content-Type", "application/pdf")
-		_, _ = w.Write(file)
-	}))
-	t.Cleanup(srv.Close)
-	v := openViewer(t, file, draft.Pages[0], srv.URL)
+	v := openViewer(t, file, draft.Pages[0], served(t, file))
 	at := func(name string) geom.Rect { return o.field(name).Rect }
 	for _, a := range [][2]string{{"hauls", "2"}, {"hauling_out_rate", "145.50"}, {"launching_quantity", "3"}, {"launching_rate", "0.1"}} {
 		v.until(at(a[0]), a[1], func() bool { return v.values()[a[0]] == a[1] })
@@ -134,4 +130,42 @@ func (o *office) fillCharges(file []byte) {
 	for name, s := range want {
 		assert.Equal(t, s, values[name], name)
 	}
+}
+
+// What shows only if shows and hides in Chromium's viewer, after an answer that is typed and after a box.
+func TestFieldsShowAndHideInAnotherReader(t *testing.T) {
+	fields := []form.Field{
+		{Name: "count", Format: form.Format{Kind: form.Number}},
+		{Name: "member", Kind: form.CheckBox, Export: "Yes"},
+		{Name: "club", ShowIf: "member", Required: true},
+		{Name: "reason", ShowIf: "count > 3"},
+	}
+	for i := range fields {
+		f := &fields[i]
+		f.ID, f.Page, f.Order, f.Tooltip = form.NewID(), 1, float64(i), f.Name
+		if f.Kind == "" {
+			f.Kind = form.Text
+		}
+		f.Rect = geom.R(40, 540-40*float64(i), 240, 562-40*float64(i))
+	}
+	src, err := pdf.Blank(400, 600)
+	require.NoError(t, err)
+	page := form.Page{ID: "p", N: 1, Width: 400, Height: 600}
+	b, err := pdf.Build(src, &form.Template{Pages: []form.Page{page}, Fields: fields})
+	require.NoError(t, err)
+	v := openViewer(t, b, page, served(t, b))
+	hidden := func() map[string]bool {
+		out := map[string]bool{}
+		for _, w := range v.widgets() {
+			if w.Name == "club" || w.Name == "reason" {
+				out[w.Name] = w.Annot&pdf.AnnotHidden != 0
+			}
+		}
+		return out
+	}
+	assert.Eventually(t, func() bool { h := hidden(); return h["club"] && h["reason"] }, 5*time.Second, 200*time.Millisecond, "neither shows at first")
+	v.until(fields[0].Rect, "5", func() bool { return !hidden()["reason"] })
+	assert.True(t, hidden()["club"])
+	v.press(fields[1].Rect)
+	assert.Eventually(t, func() bool { return !hidden()["club"] }, 5*time.Second, 200*time.Millisecond, "a box is enough")
 }

@@ -43,6 +43,15 @@ type viewer struct {
 // values gives what stands in the fields now: the viewer saves the filled file.
 func (v *viewer) values() map[string]string {
 	v.t.Helper()
+	out := map[string]string{}
+	for _, w := range v.widgets() {
+		out[w.Name] = w.Value
+	}
+	return out
+}
+
+func (v *viewer) widgets() []pdf.Widget {
+	v.t.Helper()
 	yes := true
 	res, err := chromedp.Call(v.frame, runtime.Evaluate, runtime.EvaluateParams{AwaitPromise: &yes, ReturnByValue: &yes, Expression: `document.querySelector('pdf-viewer').pluginController_.save('EDITED').then((r) => { const b = new Uint8Array(r.dataToSave); let s = ''; for (let i = 0; i < b.length; i++) s += String.fromCharCode(b[i]); return btoa(s); })`})
 	require.NoError(v.t, err)
@@ -52,11 +61,7 @@ func (v *viewer) values() map[string]string {
 	require.NoError(v.t, err)
 	ws, err := pdf.Widgets(b)
 	require.NoError(v.t, err)
-	out := map[string]string{}
-	for _, w := range ws {
-		out[w.Name] = w.Value
-	}
-	return out
+	return ws
 }
 
 func openViewer(t *testing.T, b []byte, size form.Page, at string) *viewer {

@@ -63,6 +63,7 @@ func TestEverythingThatCanBeSetIsWrittenAndReadBack(t *testing.T) {
 		}
 		assert.Equal(t, x.Look, got.Look, x.Name)
 		assert.Equal(t, x.Shows(), got.Shows(), x.Name)
+		assert.Equal(t, x.Hint, got.Hint, x.Name)
 		for what, same := range map[string]bool{
 			"locked": x.Locked == got.Locked, "not sent": x.NoExport == got.NoExport, "scrolling": x.NoScroll == got.NoScroll, "spelling": x.NoSpell == got.NoSpell,
 			"password": x.Password == got.Password, "file": x.FilePath == got.FilePath, "list": x.List == got.List, "sorted": x.Sort == got.Sort, "unison": x.Unison == got.Unison,

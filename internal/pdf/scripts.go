@@ -39,10 +39,14 @@ type ruleSaid struct {
 	Steps     []form.Step  `json:"steps,omitempty"`
 	Action    form.Action  `json:"action,omitzero"`
 	Role      string       `json:"role,omitempty"`
+	Hint      string       `json:"hint,omitempty"`
 }
 
 func (r ruleSaid) give(x *form.Field) {
 	x.Checks, x.Formula, x.ShowIf, x.RequireIf, x.Role = r.Checks, r.Formula, r.ShowIf, r.RequireIf, r.Role
+	if x.Kind == form.Text || x.Kind == form.Choice {
+		x.Hint = r.Hint
+	}
 	if r.Format.Kind != form.NoFormat {
 		x.Format = r.Format
 	}
@@ -59,7 +63,7 @@ func (r ruleSaid) give(x *form.Field) {
 func (b *builder) documentScripts(fields []form.Field) error {
 	said := map[string]ruleSaid{}
 	for _, x := range fields {
-		r := ruleSaid{Checks: x.Checks, Formula: x.Formula, ShowIf: x.ShowIf, RequireIf: x.RequireIf, Role: x.Role}
+		r := ruleSaid{Checks: x.Checks, Formula: x.Formula, ShowIf: x.ShowIf, RequireIf: x.RequireIf, Role: x.Role, Hint: x.Hint}
 		switch x.Format.Kind {
 		case form.NoFormat, form.Date, form.Number:
 		default:
@@ -68,7 +72,7 @@ func (b *builder) documentScripts(fields []form.Field) error {
 		if len(x.Steps) > 0 {
 			r.Steps, r.Action = x.Steps, x.Action
 		}
-		if len(r.Steps) > 0 || len(r.Checks) > 0 || r.Formula+r.ShowIf+r.RequireIf+r.Role != "" || r.Format.Kind != form.NoFormat {
+		if len(r.Steps) > 0 || len(r.Checks) > 0 || r.Formula+r.ShowIf+r.RequireIf+r.Role+r.Hint != "" || r.Format.Kind != form.NoFormat {
 			said[x.Name] = r
 		}
 	}

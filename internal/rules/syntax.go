@@ -3,6 +3,7 @@ package rules
 import (
 	"errors"
 	"fmt"
+	"strings"
 
 	script "github.com/dop251/goja/parser"
 )
@@ -13,7 +14,11 @@ func CheckScript(js string) error {
 	var list script.ErrorList
 	if errors.As(err, &list) && len(list) > 0 {
 		first := list[0]
-		return fmt.Errorf("the script breaks off in line %d, at sign %d: %s", max(1, first.Position.Line-1), first.Position.Column, first.Message)
+		line := first.Position.Line - 1
+		if line > strings.Count(js, "\n")+1 { // what is not closed is missed after the end
+			return fmt.Errorf("the script breaks off at its end: %s", first.Message)
+		}
+		return fmt.Errorf("the script breaks off in line %d, at sign %d: %s", max(1, line), first.Position.Column, first.Message)
 	}
 	return err
 }

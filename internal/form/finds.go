@@ -1,0 +1,49 @@
+package form
+
+import "slices"
+
+// What is done with finds: they are kept and dropped.
+
+// keep marks a find as kept: whoever works on it wants it.
+func (f *Field) keep() {
+	if f.Find != nil {
+		f.Find.Kept = true
+	}
+}
+
+// Keep accepts finds.
+func (t *Template) Keep(ids []string) (Edit, error) {
+	e, err := t.change("", ids, func(f *Field) error { f.keep(); return nil })
+	if err == nil {
+		e.Title = "kept " + t.called(e.After)
+	}
+	return e, err
+}
+
+// Drop rejects finds; only those that nobody has kept are taken.
+func (t *Template) Drop(ids []string) (Edit, error) {
+	open := slices.DeleteFunc(slices.Clone(ids), func(id string) bool {
+		f, ok := t.Field(id)
+		return !ok || !f.OpenFind()
+	})
+	return t.remove("dropped", open)
+}
+
+// KeepAll accepts every find on a page, or in the document when page is 0.
+func (t *Template) KeepAll(page int) (Edit, error) { return t.Keep(t.open(page, 2)) }
+
+// DropBelow rejects every open find with less than the given confidence on a
+// page, or in the document when page is 0.
+func (t *Template) DropBelow(page int, confidence float64) (Edit, error) {
+	return t.Drop(t.open(page, confidence))
+}
+
+func (t *Template) open(page int, below float64) []string {
+	var ids []string
+	for _, f := range t.Fields {
+		if f.OpenFind() && (page == 0 || f.Page == page) && f.Find.Confidence < below {
+			ids = append(ids, f.ID)
+		}
+	}
+	return ids
+}

@@ -51,6 +51,14 @@ func (s *Server) edit(c *echo.Context) error {
 			return err
 		}
 	}
+	if key := c.FormValue("key"); strings.HasSuffix(key, "url-here") { // answers are to come to this application
+		here, err := s.inboxURL(ctx, c, id)
+		if err != nil {
+			return err
+		}
+		c.Request().Form.Set("key", strings.TrimSuffix(key, "-here"))
+		c.Request().Form.Set("value", here)
+	}
 	base, err := strconv.ParseInt(c.FormValue("base"), 10, 64)
 	if err != nil {
 		return refuse(errors.New("this page is out of date: load it again"))

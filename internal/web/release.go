@@ -32,6 +32,7 @@ type releaseView struct {
 	Problem   string
 	Snags     []snags.Snag
 	Serious   int
+	Returns   []store.Return
 }
 
 func (s *Server) releaseView(c *echo.Context, id int64) (releaseView, error) {
@@ -41,6 +42,9 @@ func (s *Server) releaseView(c *echo.Context, id int64) (releaseView, error) {
 	}
 	v := releaseView{shell: s.shell(c, "Release: "+d.Document.Title, "bench"), Doc: d.Document, Tabs: tabs("release", d.Document.Doubtful)}
 	if v.Editions, err = s.store.Editions(c.Request().Context(), id); err != nil {
+		return v, err
+	}
+	if v.Returns, err = s.store.Returns(c.Request().Context(), id); err != nil {
 		return v, err
 	}
 	if v.Snags, err = s.snagsOf(c.Request().Context(), d); err != nil {

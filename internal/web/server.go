@@ -118,6 +118,7 @@ func (s *Server) routes(o Options) {
 	e.Use(secure)
 	e.Use(echo.WrapMiddleware(s.sessions.LoadAndSave))
 	e.Use(middleware.CSRFWithConfig(middleware.CSRFConfig{
+		Skipper:     func(c *echo.Context) bool { return strings.HasPrefix(c.Request().URL.Path, inboxPath) },
 		TokenLookup: "header:X-CSRF-Token,form:csrf", CookieName: "zm_csrf", CookiePath: "/", CookieHTTPOnly: true,
 		CookieSecure: o.Secure, CookieSameSite: http.SameSiteLaxMode,
 	}))
@@ -129,6 +130,7 @@ func (s *Server) routes(o Options) {
 	e.GET("/sign-in", s.signInPage)
 	e.POST("/sign-in", s.signIn)
 	e.POST("/sign-out", s.signOut)
+	e.POST(inboxPath+":inbox", s.receive)
 
 	in := e.Group("", s.signedIn)
 	in.GET("/", s.workroom)
@@ -164,6 +166,7 @@ func (s *Server) routes(o Options) {
 	in.GET("/documents/:id/release", s.releasePage)
 	in.POST("/documents/:id/editions", s.release)
 	in.GET("/editions/:id/:name", s.edition)
+	in.GET("/returns/:id", s.aReturn)
 	in.GET("/documents/:id/rehearse", s.rehearseRoom)
 	in.POST("/documents/:id/rehearse", s.rehearseAlone)
 	in.POST("/documents/:id/answers", s.answer)

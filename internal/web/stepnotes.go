@@ -112,6 +112,9 @@ func writeSteps(w *strings.Builder, f form.Field) {
 			w.WriteByte(' ')
 		}
 		i := strconv.Itoa(n)
+		if s := f.Steps[n]; s.Do == form.SubmitForm {
+			write(w, `<button class="link" data-set="step:`, i, `:url-here" data-value="">to this application</button> `)
+		}
 		if n > 0 || f.Action.Do != "" && f.Action.Do != form.TakePicture {
 			write(w, `<button class="link" data-set="step:`, i, `:up" data-value="" title="Do it before what stands above">earlier</button> `)
 		}

@@ -201,10 +201,12 @@ func TestFieldsShowAndMustBeFilledInOnlyIf(t *testing.T) {
 	fields := paper()
 	fields = append(fields,
 		form.Field{ID: "n", Name: "club", Kind: form.Text, ShowIf: "member", Required: true},
+		form.Field{ID: "s", Name: "signature_club", Kind: form.Signature, ShowIf: "member"},
 		form.Field{ID: "i", Name: "insurer", Kind: form.Text, RequireIf: "a > 100"})
 	s, err := rules.NewSession(fields, summer)
 	require.NoError(t, err)
 	assert.True(t, s.Hidden("club"))
+	assert.True(t, s.Hidden("signature_club"))
 	assert.Empty(t, s.Missing(), "a hidden field does not block")
 	_, err = s.Set("member", "Yes")
 	require.NoError(t, err)

@@ -1,6 +1,7 @@
 package rules
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -43,20 +44,26 @@ func NewSession(fields []form.Field, now time.Time) (*Session, error) {
 			}
 		}
 	}
-	for _, name := range p.order {
-		f := p.fields[name]
-		for text, at := range map[string]map[string]*Formula{f.ShowIf: s.showIf, f.RequireIf: s.mustIf} {
-			if text == "" {
+	for i := range fields { // buttons and signatures show only if, too
+		f := &fields[i]
+		if !f.Placed() {
+			continue
+		}
+		for _, rule := range []struct {
+			text string
+			at   map[string]*Formula
+		}{{f.ShowIf, s.showIf}, {f.RequireIf, s.mustIf}} {
+			if rule.text == "" {
 				continue
 			}
-			formula, err := ParseFormula(text)
+			formula, err := ParseFormula(rule.text)
 			if err == nil {
 				err = formula.CheckNames(p.order)
 			}
 			if err != nil {
-				return nil, err
+				return nil, fmt.Errorf("when %s shows or must be filled in: %w", f.Name, err)
 			}
-			at[name] = formula
+			rule.at[f.Name] = formula
 		}
 	}
 	for i := range fields { // of a group the button that is chosen at the start

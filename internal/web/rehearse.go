@@ -288,9 +288,6 @@ func (s *Server) answer(c *echo.Context) error {
 	}
 	for _, name := range in.Names() {
 		out.Raw[name], out.Shown[name] = in.Value(name), in.Shown(name)
-		if in.Hidden(name) {
-			out.Hidden = append(out.Hidden, name)
-		}
 		if in.Required(name) {
 			out.Must = append(out.Must, name)
 		}
@@ -301,6 +298,9 @@ func (s *Server) answer(c *echo.Context) error {
 	out.Missing = append([]string{}, in.Missing()...)
 	for _, f := range fields {
 		out.Pages[f.Name] = f.Page
+		if in.Hidden(f.Name) && !slices.Contains(out.Hidden, f.Name) {
+			out.Hidden = append(out.Hidden, f.Name)
+		}
 	}
 	return c.JSON(http.StatusOK, out)
 }

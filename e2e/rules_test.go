@@ -163,9 +163,9 @@ func TestFieldsShowAndHideInAnotherReader(t *testing.T) {
 		}
 		return out
 	}
-	assert.Eventually(t, func() bool { h := hidden(); return h["club"] && h["reason"] }, 5*time.Second, 200*time.Millisecond, "neither shows at first")
+	assert.Eventually(t, func() bool { h := hidden(); return h["club"] && h["reason"] }, 15*time.Second, 200*time.Millisecond, "neither shows at first")
 	v.until(fields[0].Rect, "5", func() bool { return !hidden()["reason"] })
 	assert.True(t, hidden()["club"])
 	v.press(fields[1].Rect)
-	assert.Eventually(t, func() bool { return !hidden()["club"] }, 5*time.Second, 200*time.Millisecond, "a box is enough")
+	assert.Eventually(t, func() bool { return !hidden()["club"] }, 15*time.Second, 200*time.Millisecond, "a box is enough")
 }

@@ -96,21 +96,30 @@ func TestASampleOfAnswersComesToTheSameInPDFJS(t *testing.T) {
 	}
 	for _, a := range [][2]string{{"count", "3"}, {"rate", "1,234.5"}, {"count", "41"}, {"count", "4"}, {"code", "gq123"}, {"code", "1234"}, {"iban", "DE89370400440532013001"}, {"iban", "DE89370400440532013000"}, {"rate", "0.1"}} {
 		_, refused := here.Set(a[0], a[1])
-		require.NoError(t, br.Click(".annotationLayer [name="+a[0]+"]"))
-		require.NoError(t, br.Key("a", browser.Ctrl))
-		require.NoError(t, br.Type(a[1], 80*time.Millisecond))
-		require.NoError(t, br.Key(browser.Tab))
+		for pause := 80 * time.Millisecond; pause < time.Second; pause *= 2 { // a busy sandbox loses keys
+			require.NoError(t, br.Click(".annotationLayer [name="+a[0]+"]"))
+			require.NoError(t, br.Key("a", browser.Ctrl))
+			require.NoError(t, br.Type(a[1], pause))
+			require.NoError(t, br.Key(browser.Tab))
+			come := refused != nil
+			for end := time.Now().Add(4 * time.Second); !come && time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
+				come = shows(a[0]) == here.Shown(a[0])
+			}
+			if come {
+				break
+			}
+		}
 		assert.Eventually(t, func() bool {
 			var seen bool
 			require.NoError(t, br.Eval("(() => { const e = document.querySelector('.annotationLayer [name=club]'); return e.getClientRects().length > 0 && getComputedStyle(e).visibility !== 'hidden' })()", &seen))
 			return seen == !here.Hidden("club")
-		}, 5*time.Second, 100*time.Millisecond, "what shows after %v", a)
+		}, 15*time.Second, 100*time.Millisecond, "what shows after %v", a)
 		for _, name := range []string{"amount", "total", a[0]} {
 			if name == a[0] && refused != nil {
 				continue // some readers leave what was refused in sight until it is mended
 			}
 			want := here.Shown(name)
-			assert.Eventually(t, func() bool { return shows(name) == want }, 5*time.Second, 100*time.Millisecond, "%s after %v: %q, not %q", name, a, shows(name), want)
+			assert.Eventually(t, func() bool { return shows(name) == want }, 15*time.Second, 100*time.Millisecond, "%s after %v: %q, not %q", name, a, shows(name), want)
 		}
 	}
 }

@@ -95,9 +95,9 @@ func (s Step) Check(triggers []Trigger) error {
 	case (s.Do == OpenLink || s.Do == OpenPDF || s.Do == BringIn) && strings.TrimSpace(s.URL) == "":
 		return fmt.Errorf("name the address or the file that is opened")
 	case s.Do == OpenLink && !isAddress(s.URL):
-		return fmt.Errorf("%q is no address: it starts with https://, http:// or mailto:", s.URL)
+		return fmt.Errorf("%q is no address: one starts with https://, http:// or mailto: and goes on", s.URL)
 	case s.Do == SubmitForm && !isAddress(s.URL):
-		return fmt.Errorf("sending needs an address, one that starts with https://, with http:// or with mailto:")
+		return fmt.Errorf("sending needs an address, one that starts with https://, with http:// or with mailto: and goes on")
 	case !slices.Contains(Sendings, s.As) && s.As != "fdf":
 		return fmt.Errorf("%q is not how answers can be sent: use fdf, xfdf, html or pdf", s.As)
 	case slices.Contains([]Deed{ShowFields, HideFields, LockFields, FreeFields, SetValue}, s.Do) && len(s.Named()) == 0:

@@ -118,7 +118,7 @@ func TestAJPEGIsWrittenAsItIs(t *testing.T) {
 	out, err := pdf.Build(plain(""), draft)
 	require.NoError(t, err)
 	sound(t, out)
-	assert.Contains(t, string(out), string(b.Bytes()), "no second loss")
+	assert.Contains(t, string(out), b.String(), "no second loss")
 	r := draft.Fields[0].Rect
 	assert.InDelta(t, sea.B, shownByPoppler(t, out)(r.X0+45, r.Y0+25).B, 6)
 }

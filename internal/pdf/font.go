@@ -181,14 +181,6 @@ func (e *embedded) alphabet() []rune {
 	return out
 }
 
-// faceFor is the typeface for text that no font was chosen for.
-func faceFor(s string) typeface {
-	if encodable(s) {
-		return helvetica
-	}
-	return wide
-}
-
 // maker makes new objects of a file.
 type maker interface {
 	stream(content []byte, entries types.Dict) (types.IndirectRef, error)

@@ -175,9 +175,6 @@ func (e *CircleError) Error() string {
 	return "these formulas go round in a circle: " + strings.Join(e.Names, " needs ") + " needs " + e.Names[0] + ". Take one of them out of the others' formulas"
 }
 
-// errLost is wrapped by the errors of formulas that name lost fields.
-var errLost = errors.New("a field is lost")
-
 // plan is what is calculated in a form, in the order in which it must be.
 type plan struct {
 	known

@@ -53,8 +53,8 @@ func checkIBAN(s string) bool {
 	return ok && new(big.Int).Mod(n, big.NewInt(97)).Int64() == 1
 }
 
-// checkWords is what is said when a check refuses and the administrator said nothing else.
-func checkWords(c form.Check) string {
+// CheckWords is what a recipient reads when a check refuses.
+func CheckWords(c form.Check) string {
 	if c.Message != "" {
 		return c.Message
 	}
@@ -231,7 +231,7 @@ func (p *plan) checkScripts(f *form.Field) (script string, needs bool, err error
   var s = String(event.value).replace(/^\s+|\s+$/g, ""), ok = false;
   %s
   if (!ok) { app.alert(%s); event.rc = false; }
-}`, test, quote(checkWords(c))))
+}`, test, quote(CheckWords(c))))
 	}
 	return strings.Join(out, "\n"), len(out) > 0, nil
 }
@@ -243,6 +243,3 @@ func quoteList(list []string) string {
 	}
 	return "[" + strings.Join(out, ", ") + "]"
 }
-
-// CheckWords is what a recipient reads when a check refuses.
-func CheckWords(c form.Check) string { return checkWords(c) }

@@ -145,7 +145,7 @@ func dateTest(p string) string {
     if (/^\d+$/.test(w)) { return Number(w); }
     for (var i = 0; i < 12; i++) { if (w.toLowerCase() === names[i] || w.toLowerCase() === names[i].substring(0, 3)) { return i + 1; } }
     return 0;
-  };`, strings.ReplaceAll(quote(strings.Join(monthNames, " ")), `"`, `"`)+`.split(" ")`)
+  };`, quote(strings.Join(monthNames, " "))+`.split(" ")`)
 	}
 	return fmt.Sprintf(`var m = /^%s$/.exec(s);%s
   if (m) {
@@ -346,7 +346,7 @@ func Check(f form.Format, answer string) (shown string, err error) {
 	switch f.Kind {
 	case form.Date:
 		if t, ok := parseDate(f.Pattern, s); ok {
-			return showDate(f.Pattern, t), nil
+			return ShowDate(f.Pattern, t), nil
 		}
 	case form.Number, form.Percent:
 		if v, ok := parseNumber(f, s); ok {
@@ -358,7 +358,7 @@ func Check(f form.Format, answer string) (shown string, err error) {
 		return strings.ToLower(answer), nil
 	default:
 		if regexp.MustCompile(expression(f)).MatchString(s) {
-			return shown1(f, s), nil
+			return shownAs(f, s), nil
 		}
 	}
 	return "", refusal(Message(f))
@@ -369,8 +369,8 @@ var (
 	spaces = regexp.MustCompile(`\s+`)
 )
 
-// shown1 shows an accepted answer, as the script of [shape] does.
-func shown1(f form.Format, s string) string {
+// shownAs shows an accepted answer, as the script of [shape] does.
+func shownAs(f form.Format, s string) string {
 	switch f.Kind {
 	case form.Time:
 		m := clock.FindStringSubmatch(s)

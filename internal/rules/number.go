@@ -59,7 +59,8 @@ func parseDate(pattern, s string) (time.Time, bool) {
 
 var dateSign = regexp.MustCompile(`d+|m+|y+`)
 
-func showDate(pattern string, t time.Time) string {
+// ShowDate writes a day in a date pattern.
+func ShowDate(pattern string, t time.Time) string {
 	return dateSign.ReplaceAllStringFunc(pattern, func(p string) string {
 		switch p {
 		case "dd":
@@ -162,6 +163,3 @@ func showNumber(f form.Format, v *big.Rat) string {
 	}
 	return out
 }
-
-// ShowDate writes a day in a date pattern.
-func ShowDate(pattern string, t time.Time) string { return showDate(pattern, t) }

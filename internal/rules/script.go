@@ -163,7 +163,7 @@ func output(f *form.Field, v value) (string, error) {
 		}
 		return s, nil
 	case f.Format.Kind == form.Date && date:
-		return showDate(f.Format.Pattern, d.time()), nil
+		return ShowDate(f.Format.Pattern, d.time()), nil
 	}
 	return textOf(v), nil
 }

@@ -2,7 +2,6 @@ package rules
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 	"time"
 
@@ -168,7 +167,7 @@ func (s *Session) Accepts(name, answer string) error {
 	in := &leaving{Session: s, name: name, answer: valueOf(f, answer)}
 	for _, c := range f.Checks {
 		if !s.plan.passes(f, c, answer, in) {
-			return refusal(checkWords(c))
+			return refusal(CheckWords(c))
 		}
 	}
 	return nil
@@ -292,22 +291,6 @@ func (s *Session) Missing() []string {
 		}
 	}
 	return out
-}
-
-// Clear empties fields back to their default values; all of them when none are named.
-func (s *Session) Clear(fields []form.Field, names ...string) {
-	for _, name := range s.plan.order {
-		if len(names) == 0 || slices.Contains(names, name) {
-			s.put(name, "")
-		}
-	}
-	for i := range fields {
-		if f := &fields[i]; f.Placed() && f.Default != "" && (len(names) == 0 || slices.Contains(names, f.Name)) {
-			s.put(f.Name, f.Default)
-		}
-	}
-	s.calculate(s.plan.calc)
-	s.react()
 }
 
 // Names lists the fields that can be filled in, in tab order.

@@ -33,15 +33,12 @@ type leftover struct {
 
 // arrival shows how the document came in, its details, and its hidden leftovers.
 func (s *Server) arrival(c *echo.Context) error {
-	id, err := idOf(c)
+	d, err := s.draftOf(c)
 	if err != nil {
 		return err
 	}
 	ctx := c.Request().Context()
-	d, err := s.store.Draft(ctx, id)
-	if err != nil {
-		return err
-	}
+	id := d.Document.ID
 	v := arrivalView{
 		shell: s.shell(c, "Bring in: "+d.Document.Title, "bench"), Doc: d.Document, Tabs: tabs("bring-in", d.Document.Doubtful),
 		Pages: d.Template.Pages, Details: d.Template.Details, Undo: d.Undo,

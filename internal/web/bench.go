@@ -459,14 +459,11 @@ var kits = map[string][]kitItem{
 
 // note is one note, open or closed.
 func (s *Server) note(c *echo.Context) error {
-	id, err := idOf(c)
+	d, err := s.draftOf(c)
 	if err != nil {
 		return err
 	}
-	d, err := s.store.Draft(c.Request().Context(), id)
-	if err != nil {
-		return err
-	}
+	id := d.Document.ID
 	f, ok := d.Template.Field(c.Param("field"))
 	if !ok {
 		return store.ErrMissing
@@ -489,11 +486,7 @@ func (s *Server) note(c *echo.Context) error {
 
 // sameAs lists the names of the fields that one could share its answer with.
 func (s *Server) sameAs(c *echo.Context) error {
-	id, err := idOf(c)
-	if err != nil {
-		return err
-	}
-	d, err := s.store.Draft(c.Request().Context(), id)
+	d, err := s.draftOf(c)
 	if err != nil {
 		return err
 	}

@@ -28,11 +28,7 @@ type fieldRow struct {
 
 // fields is the list of all fields: to look through, search, sort and rename in.
 func (s *Server) fields(c *echo.Context) error {
-	id, err := idOf(c)
-	if err != nil {
-		return err
-	}
-	d, err := s.store.Draft(c.Request().Context(), id)
+	d, err := s.draftOf(c)
 	if err != nil {
 		return err
 	}

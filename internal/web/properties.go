@@ -391,14 +391,11 @@ func manyOf(doc int64, t form.Template, ids []string) *many {
 
 // manyNote answers with the note of several chosen fields.
 func (s *Server) manyNote(c *echo.Context) error {
-	id, err := idOf(c)
+	d, err := s.draftOf(c)
 	if err != nil {
 		return err
 	}
-	d, err := s.store.Draft(c.Request().Context(), id)
-	if err != nil {
-		return err
-	}
+	id := d.Document.ID
 	m := manyOf(id, d.Template, chosen(c))
 	if m == nil {
 		return refuse(errors.New("choose two fields or more"))
@@ -447,11 +444,7 @@ func setPlace(t *form.Template, ids []string, who, key, value, unit string) (for
 
 // copied answers with chosen fields as data, for pasting here or in another document.
 func (s *Server) copied(c *echo.Context) error {
-	id, err := idOf(c)
-	if err != nil {
-		return err
-	}
-	d, err := s.store.Draft(c.Request().Context(), id)
+	d, err := s.draftOf(c)
 	if err != nil {
 		return err
 	}

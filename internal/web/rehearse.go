@@ -42,9 +42,7 @@ type rehearseView struct {
 	Roles   []string // of those who fill the form in, when there are several
 	Problem string   // why the form cannot be filled in
 	Snags   []snags.Snag
-	Serious int
 	Report  *rehearsal.Report
-	Took    time.Duration
 }
 
 // liveField is a field with its control; Place is for the style sheet's script.
@@ -52,7 +50,6 @@ type liveField struct {
 	form.Field
 	X, Y, W, H float64 // CSS pixels
 	Size       float64
-	First      bool // of the places of its field on this page
 }
 
 func (s *Server) rehearseRoom(c *echo.Context) error {
@@ -121,18 +118,12 @@ func (s *Server) rehearseView(c *echo.Context, alone bool) (rehearseView, error)
 		return v, err
 	}
 	v.Snags = snags.Find(&t, pages, time.Now())
-	for _, x := range v.Snags {
-		if x.Severity == snags.Serious {
-			v.Serious++
-		}
-	}
 	if alone && v.Problem == "" {
-		start := time.Now()
-		r, err := rehearsal.Run(t.Fields, t.Pages, pdf.TextFits, start)
+		r, err := rehearsal.Run(t.Fields, t.Pages, pdf.TextFits, time.Now())
 		if err != nil {
 			return v, refuse(err)
 		}
-		v.Report, v.Took = &r, time.Since(start)
+		v.Report = &r
 	}
 	return v, nil
 }
@@ -243,11 +234,7 @@ type rehearsalState struct {
 // answer gives one answer in a rehearsal, with those that were given before it; the draft is
 // not touched.
 func (s *Server) answer(c *echo.Context) error {
-	id, err := idOf(c)
-	if err != nil {
-		return err
-	}
-	d, err := s.store.Draft(c.Request().Context(), id)
+	d, err := s.draftOf(c)
 	if err != nil {
 		return err
 	}
@@ -307,15 +294,12 @@ func (s *Server) answer(c *echo.Context) error {
 
 // mendSnag mends one snag in one press.
 func (s *Server) mendSnag(c *echo.Context) error {
-	id, err := idOf(c)
+	d, err := s.draftOf(c)
 	if err != nil {
 		return err
 	}
 	ctx := c.Request().Context()
-	d, err := s.store.Draft(ctx, id)
-	if err != nil {
-		return err
-	}
+	id := d.Document.ID
 	pages, err := s.evidenceOf(ctx, d.Template)
 	if err != nil {
 		return err

@@ -21,18 +21,17 @@ import (
 
 type releaseView struct {
 	shell
-	Doc       store.Document
-	Tabs      []tab
-	Kinds     []string // "14 text fields"
-	NoTooltip int
-	LeftOut   int // doubtful finds that are not part of the form
-	Unkept    int // finds that are, though nobody has looked at them
-	Editions  []store.Edition
-	Fresh     *store.Edition // just released
-	Problem   string
-	Snags     []snags.Snag
-	Serious   int
-	Returns   []store.Return
+	Doc      store.Document
+	Tabs     []tab
+	Kinds    []string // "14 text fields"
+	LeftOut  int      // doubtful finds that are not part of the form
+	Unkept   int      // finds that are, though nobody has looked at them
+	Editions []store.Edition
+	Fresh    *store.Edition // just released
+	Problem  string
+	Snags    []snags.Snag
+	Serious  int
+	Returns  []store.Return
 }
 
 func (s *Server) releaseView(c *echo.Context, id int64) (releaseView, error) {
@@ -65,9 +64,6 @@ func (s *Server) releaseView(c *echo.Context, id int64) (releaseView, error) {
 			v.Unkept++
 		}
 		n[f.Kind]++
-		if f.Tooltip == "" {
-			v.NoTooltip++
-		}
 	}
 	words := map[form.Kind][2]string{
 		form.Text: {"text field", "text fields"}, form.CheckBox: {"check box", "check boxes"}, form.Radio: {"radio button", "radio buttons"},

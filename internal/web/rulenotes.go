@@ -388,11 +388,7 @@ func markFormula(c *echo.Context, err error) {
 // formulaHelp lists the functions of formulas and the fields that they can read, for the list
 // that opens beside a formula.
 func (s *Server) formulaHelp(c *echo.Context) error {
-	id, err := idOf(c)
-	if err != nil {
-		return err
-	}
-	d, err := s.store.Draft(c.Request().Context(), id)
+	d, err := s.draftOf(c)
 	if err != nil {
 		return err
 	}

@@ -124,15 +124,12 @@ func (s *Server) setHouseStyle(c *echo.Context) error {
 
 // keepStyle keeps the style of a field as a favourite, or makes it the house style.
 func (s *Server) keepStyle(c *echo.Context) error {
-	id, err := idOf(c)
+	d, err := s.draftOf(c)
 	if err != nil {
 		return err
 	}
 	ctx := c.Request().Context()
-	d, err := s.store.Draft(ctx, id)
-	if err != nil {
-		return err
-	}
+	id := d.Document.ID
 	f, ok := d.Template.Field(c.FormValue("field"))
 	if !ok {
 		return form.ErrClash
@@ -227,15 +224,11 @@ func (s *Server) takePicture(c *echo.Context) error {
 
 // buttonPicture shows the picture of a button of the document.
 func (s *Server) buttonPicture(c *echo.Context) error {
-	id, err := idOf(c)
+	d, err := s.draftOf(c)
 	if err != nil {
 		return err
 	}
 	ctx := c.Request().Context()
-	d, err := s.store.Draft(ctx, id)
-	if err != nil {
-		return err
-	}
 	if !slices.Contains(d.Template.PicturesUsed(), c.Param("sha")) {
 		return store.ErrMissing
 	}

@@ -168,6 +168,15 @@ func (s *Server) documentOf(c *echo.Context) (store.Document, error) {
 	return s.store.Document(c.Request().Context(), id)
 }
 
+// draftOf reads the draft that the address names.
+func (s *Server) draftOf(c *echo.Context) (store.Draft, error) {
+	id, err := idOf(c)
+	if err != nil {
+		return store.Draft{}, err
+	}
+	return s.store.Draft(c.Request().Context(), id)
+}
+
 func (s *Server) describe(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {

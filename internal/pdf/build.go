@@ -29,7 +29,8 @@ func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	b := builder{file: f, annots: map[int]types.Array{}, groups: map[string]*group{}, placed: map[string]types.IndirectRef{}, pictures: t.Pictures, icons: map[string]icon{}, owns: map[string]types.IndirectRef{}, events: t.Details.Events}
+	b := newBuilder(f)
+	b.pictures, b.events = t.Pictures, t.Details.Events
 	fields := slices.Clone(t.Placed())
 	slices.SortStableFunc(fields, func(a, b form.Field) int { return cmp.Or(cmp.Compare(a.Page, b.Page), cmp.Compare(a.Order, b.Order)) })
 	for _, x := range fields {
@@ -111,14 +112,11 @@ func pageOf(f *file, x form.Field) form.Page {
 }
 
 type builder struct {
-	*file
+	*fontKit
 	form     types.Dict
 	fields   types.Array
 	annots   map[int]types.Array // new widgets by page index
 	groups   map[string]*group
-	helv     types.IndirectRef
-	fonts    map[standard]types.IndirectRef
-	embedded map[*embedded]*embedding
 	pictures map[string][]byte // of buttons, by address
 	icons    map[string]icon
 	signed   bool
@@ -128,6 +126,13 @@ type builder struct {
 	owns     map[string]types.IndirectRef // the dictionary of a field that is written new, by name
 	placed   map[string]types.IndirectRef // widgets by the id of their row
 	ordered  bool
+}
+
+func newBuilder(f *file) *builder {
+	return &builder{
+		fontKit: &fontKit{file: f}, annots: map[int]types.Array{}, groups: map[string]*group{}, icons: map[string]icon{},
+		placed: map[string]types.IndirectRef{}, owns: map[string]types.IndirectRef{},
+	}
 }
 
 // group is a radio button field with its kids.
@@ -165,7 +170,7 @@ func (b *builder) acroForm() error {
 	b.form.Delete("NeedAppearances") // every field brings its own
 	b.form.Delete("XFA")             // would show other fields than these
 	b.fields = slices.Clone(b.array(entry(b.form, "Fields")))
-	if b.helv, err = b.add(helvetica.dict()); err != nil {
+	if err := b.begin(); err != nil {
 		return err
 	}
 	if !b.form.HasEntry("DA") {
@@ -188,15 +193,8 @@ func (b *builder) finish() error {
 	for k, v := range b.dict(entry(res, "Font")) {
 		fonts[k] = v
 	}
-	fonts.Update("Helv", b.helv)
-	for face, ref := range b.fonts {
-		fonts.Update(face.resource(), ref)
-	}
-	if err := b.fillEmbedded(); err != nil {
+	if err := b.fontKit.finish(fonts); err != nil {
 		return err
-	}
-	for face, in := range b.embedded {
-		fonts.Update(face.resource(), in.ref)
 	}
 	res.Update("Font", fonts)
 	b.form.Update("DR", res)

@@ -39,7 +39,7 @@ func Fill(src []byte, answers map[string]any) ([]byte, error) {
 		}
 		byName[w.Name] = append(byName[w.Name], w)
 	}
-	b := builder{file: f, annots: map[int]types.Array{}, groups: map[string]*group{}}
+	b := newBuilder(f)
 	if err := b.acroForm(); err != nil {
 		return nil, err
 	}
@@ -113,7 +113,7 @@ func (b *builder) fieldDict(w Widget) types.Dict {
 // inside the border that they have.
 func (b *builder) setText(ws []Widget, v string) error {
 	for _, w := range ws {
-		look := b.lookOf(w)
+		has := b.lookOf(w)
 		l := b.looksOf(w)
 		r := w.Rect
 		width, height := l.inner(r)
@@ -127,7 +127,7 @@ func (b *builder) setText(ws []Widget, v string) error {
 				words += o.Label
 			}
 		}
-		fonts, face, err := b.fontsFor(words, look.Font)
+		fonts, face, err := b.fontsFor(words, has.Font)
 		if err != nil {
 			return err
 		}
@@ -135,7 +135,7 @@ func (b *builder) setText(ws []Widget, v string) error {
 		if list {
 			content = listContent(w.Options, strings.Split(v, "\n"), width, height, l, face)
 		}
-		ap, err := b.appearance(frameContent(look, width, height, false)+content, r, l, fonts)
+		ap, err := b.appearance(frameContent(has, width, height, false)+content, r, l, fonts)
 		if err != nil {
 			return err
 		}
@@ -153,10 +153,10 @@ func (b *builder) touchWidget(w Widget) {
 
 // looksOf reads how the text of a widget is set (ISO 32000-2, 12.7.4.3).
 func (b *builder) looksOf(w Widget) looks {
-	look := b.lookOf(w)
+	has := b.lookOf(w)
 	l := looks{
-		multiline: w.Kind == form.Text && w.Flags&FlagMultiline != 0, comb: w.Comb(), size: look.Size, colour: typeColour(look), font: look.Font,
-		align: map[form.Align]int{form.AlignCentre: 1, form.AlignRight: 2}[look.Align],
+		multiline: w.Kind == form.Text && w.Flags&FlagMultiline != 0, comb: w.Comb(), size: has.Size, colour: typeColour(has), font: has.Font,
+		align: map[form.Align]int{form.AlignCentre: 1, form.AlignRight: 2}[has.Align],
 	}
 	if mk := b.dict(entry(w.widget, "MK")); mk != nil {
 		l.rotate = b.integer(entry(mk, "R"))

@@ -253,8 +253,37 @@ type embedding struct {
 	used []rune
 }
 
+// fontKit brings fonts into a file, each once.
+type fontKit struct {
+	*file
+	helv     types.IndirectRef
+	fonts    map[standard]types.IndirectRef
+	embedded map[*embedded]*embedding
+}
+
+// begin writes the font that the form itself names.
+func (b *fontKit) begin() (err error) {
+	b.helv, err = b.add(helvetica.dict())
+	return err
+}
+
+// finish lists all fonts in a resource dictionary, and writes the embedded ones.
+func (b *fontKit) finish(fonts types.Dict) error {
+	fonts.Update("Helv", b.helv)
+	for face, ref := range b.fonts {
+		fonts.Update(face.resource(), ref)
+	}
+	if err := b.fillEmbedded(); err != nil {
+		return err
+	}
+	for face, in := range b.embedded {
+		fonts.Update(face.resource(), in.ref)
+	}
+	return nil
+}
+
 // standardRef is the font dictionary of a standard font, written once.
-func (b *builder) standardRef(s standard) (types.IndirectRef, error) {
+func (b *fontKit) standardRef(s standard) (types.IndirectRef, error) {
 	if s == helvetica {
 		return b.helv, nil
 	}
@@ -273,7 +302,7 @@ func (b *builder) standardRef(s standard) (types.IndirectRef, error) {
 }
 
 // embeddedRef reserves an embedded font for some signs.
-func (b *builder) embeddedRef(e *embedded, signs []rune) (types.IndirectRef, error) {
+func (b *fontKit) embeddedRef(e *embedded, signs []rune) (types.IndirectRef, error) {
 	in, ok := b.embedded[e]
 	if !ok {
 		ref, err := b.add(types.Dict{})
@@ -291,7 +320,7 @@ func (b *builder) embeddedRef(e *embedded, signs []rune) (types.IndirectRef, err
 }
 
 // fillEmbedded writes the embedded fonts, now that their signs are known.
-func (b *builder) fillEmbedded() error {
+func (b *fontKit) fillEmbedded() error {
 	for _, e := range faces {
 		in, ok := b.embedded[e]
 		if !ok {
@@ -312,7 +341,7 @@ func (b *builder) fillEmbedded() error {
 
 // formFont is the font that a field is filled in with, brought into the form: an embedded
 // one with its whole alphabet.
-func (b *builder) formFont(l form.Look) (typeface, error) {
+func (b *fontKit) formFont(l form.Look) (typeface, error) {
 	if e := embeddedFace(l.Font); e != nil {
 		_, err := b.embeddedRef(e, e.alphabet())
 		return e, err
@@ -327,7 +356,7 @@ func (b *builder) formFont(l form.Look) (typeface, error) {
 
 // fontsFor is the font resources for text, and the typeface to set it in: the one that is
 // wanted where it has all the signs.
-func (b *builder) fontsFor(s, want string) (types.Dict, typeface, error) {
+func (b *fontKit) fontsFor(s, want string) (types.Dict, typeface, error) {
 	e := embeddedFace(want)
 	if e == nil && encodable(s) {
 		face := helvetica

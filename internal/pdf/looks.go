@@ -43,7 +43,7 @@ func typeColour(l form.Look) string {
 
 // appearanceString is the default appearance of a field (ISO 32000-2, 12.7.4.3): it also
 // brings its font into the resources of the form.
-func (b *builder) appearanceString(l form.Look) (types.StringLiteral, error) {
+func (b *fontKit) appearanceString(l form.Look) (types.StringLiteral, error) {
 	face, err := b.formFont(l)
 	if err != nil {
 		return "", err

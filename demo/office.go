@@ -9,7 +9,8 @@ import (
 	"strings"
 
 	"zealousmargin.example/internal/form"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/scan/simulate"
 	"zealousmargin.example/internal/standin"
 )
@@ -73,7 +74,7 @@ func Declaration() (Document, error) {
 }
 
 func drawn(b []byte, n int, dpi float64) (image.Image, error) {
-	doc, err := pdf.Open(b)
+	doc, err := engine.Open(b)
 	if err != nil {
 		return nil, err
 	}
@@ -160,7 +161,7 @@ func Crew() (Document, error) {
 
 // BlankPage is a page to start from.
 func BlankPage() (Document, error) {
-	b, err := pdf.Blank(paperW, paperH)
+	b, err := write.Blank(paperW, paperH)
 	return Document{File: "blank-page.pdf", Title: "Blank page", Description: "To start from nothing", Bytes: b}, err
 }
 

@@ -6,7 +6,7 @@ import (
 
 	"zealousmargin.example/internal/detect"
 	"zealousmargin.example/internal/form"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/store"
 )
 
@@ -19,7 +19,7 @@ var rates = map[string]string{
 // tariff makes the slipway charges sheet calculate: its fields are found and kept, the rates
 // stand in it, every amount is quantity times rate, and the total their sum.
 func tariff(ctx context.Context, s *store.Store, id, by int64, sheet []byte) error {
-	doc, err := pdf.Open(sheet)
+	doc, err := engine.Open(sheet)
 	if err != nil {
 		return err
 	}

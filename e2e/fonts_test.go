@@ -13,7 +13,7 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/write"
 )
 
 // served is the address of a server that has one form.
@@ -28,7 +28,7 @@ func served(t *testing.T, file []byte) string {
 
 // What a recipient types into a field with an embedded font shows in Chromium's viewer.
 func TestTypedSignsShowInAnEmbeddedFont(t *testing.T) {
-	src, err := pdf.Blank(400, 600)
+	src, err := write.Blank(400, 600)
 	require.NoError(t, err)
 	draft := &form.Template{Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}}
 	fonts := append([]string{""}, form.EmbeddedFonts...)
@@ -36,7 +36,7 @@ func TestTypedSignsShowInAnEmbeddedFont(t *testing.T) {
 		y := 500 - 60*float64(i)
 		draft.Fields = append(draft.Fields, form.Field{ID: form.NewID(), Page: 1, Order: float64(i), Kind: form.Text, Name: "t" + f, Tooltip: "T", Rect: geom.R(40, y, 360, y+30), Look: form.Look{Font: f, Size: 18}})
 	}
-	file, err := pdf.Build(src, draft)
+	file, err := write.Build(src, draft)
 	require.NoError(t, err)
 	v := openViewer(t, file, draft.Pages[0], served(t, file))
 	for _, f := range draft.Fields {

@@ -16,7 +16,7 @@ import (
 
 	"zealousmargin.example/demo"
 	"zealousmargin.example/e2e/browser"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/scan/simulate"
 	"zealousmargin.example/internal/store"
 )
@@ -26,7 +26,7 @@ func photographed(t *testing.T) []byte {
 	t.Helper()
 	d, err := demo.Charges()
 	require.NoError(t, err)
-	doc, err := pdf.Open(d.Bytes)
+	doc, err := engine.Open(d.Bytes)
 	require.NoError(t, err)
 	defer doc.Close()
 	page, err := doc.Render(1, 150.0/72)

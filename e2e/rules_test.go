@@ -11,7 +11,8 @@ import (
 	"zealousmargin.example/demo"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/store"
 )
 
@@ -148,17 +149,17 @@ func TestFieldsShowAndHideInAnotherReader(t *testing.T) {
 		}
 		f.Rect = geom.R(40, 540-40*float64(i), 240, 562-40*float64(i))
 	}
-	src, err := pdf.Blank(400, 600)
+	src, err := write.Blank(400, 600)
 	require.NoError(t, err)
 	page := form.Page{ID: "p", N: 1, Width: 400, Height: 600}
-	b, err := pdf.Build(src, &form.Template{Pages: []form.Page{page}, Fields: fields})
+	b, err := write.Build(src, &form.Template{Pages: []form.Page{page}, Fields: fields})
 	require.NoError(t, err)
 	v := openViewer(t, b, page, served(t, b))
 	hidden := func() map[string]bool {
 		out := map[string]bool{}
 		for _, w := range v.widgets() {
 			if w.Name == "club" || w.Name == "reason" {
-				out[w.Name] = w.Annot&pdf.AnnotHidden != 0
+				out[w.Name] = w.Annot&object.AnnotHidden != 0
 			}
 		}
 		return out

@@ -14,7 +14,7 @@ import (
 	"zealousmargin.example/e2e/browser"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/rules"
 )
 
@@ -81,9 +81,9 @@ func TestASampleOfAnswersComesToTheSameInPDFJS(t *testing.T) {
 		f.ID, f.Page, f.Order, f.Kind, f.Tooltip = form.NewID(), 1, float64(i), form.Text, f.Name
 		f.Rect = geom.R(40, 540-40*float64(i), 240, 562-40*float64(i))
 	}
-	src, err := pdf.Blank(400, 600)
+	src, err := write.Blank(400, 600)
 	require.NoError(t, err)
-	b, err := pdf.Build(src, &form.Template{Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}, Fields: fields})
+	b, err := write.Build(src, &form.Template{Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}, Fields: fields})
 	require.NoError(t, err)
 	br := sandbox(t, b)
 	here, err := rules.NewSession(fields, time.Now())

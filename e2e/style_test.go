@@ -15,7 +15,7 @@ import (
 
 	"zealousmargin.example/e2e/browser"
 	"zealousmargin.example/internal/form"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/read"
 	"zealousmargin.example/internal/store"
 )
 
@@ -120,7 +120,7 @@ func TestAButtonTakesAPictureAndIsReleasedWithIt(t *testing.T) {
 	require.NoError(t, err)
 	b, err := o.store.File(t.Context(), eds[0].File)
 	require.NoError(t, err)
-	ws, err := pdf.Widgets(b)
+	ws, err := read.Widgets(b)
 	require.NoError(t, err)
 	for _, w := range ws {
 		if w.Name == f.Name {

@@ -25,7 +25,10 @@ import (
 	"zealousmargin.example/e2e/browser"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/proof"
+	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/pdf/write"
 )
 
 // viewer is a form open in Chromium's own PDF viewer.
@@ -50,7 +53,7 @@ func (v *viewer) values() map[string]string {
 	return out
 }
 
-func (v *viewer) widgets() []pdf.Widget {
+func (v *viewer) widgets() []read.Widget {
 	v.t.Helper()
 	yes := true
 	res, err := chromedp.Call(v.frame, runtime.Evaluate, runtime.EvaluateParams{AwaitPromise: &yes, ReturnByValue: &yes, Expression: `document.querySelector('pdf-viewer').pluginController_.save('EDITED').then((r) => { const b = new Uint8Array(r.dataToSave); let s = ''; for (let i = 0; i < b.length; i++) s += String.fromCharCode(b[i]); return btoa(s); })`})
@@ -59,7 +62,7 @@ func (v *viewer) widgets() []pdf.Widget {
 	require.NoError(v.t, json.Unmarshal([]byte(res.Result.Value), &text))
 	b, err := base64.StdEncoding.DecodeString(text)
 	require.NoError(v.t, err)
-	ws, err := pdf.Widgets(b)
+	ws, err := read.Widgets(b)
 	require.NoError(v.t, err)
 	return ws
 }
@@ -178,7 +181,7 @@ func TestRulesOrderAndButtonsWorkInAnotherReader(t *testing.T) {
 	srv := httptest.NewServer(mux)
 	t.Cleanup(srv.Close)
 
-	d, err := pdf.Open(berth.Bytes)
+	d, err := engine.Open(berth.Bytes)
 	require.NoError(t, err)
 	pages := d.Pages()
 	d.Close()
@@ -193,9 +196,9 @@ func TestRulesOrderAndButtonsWorkInAnotherReader(t *testing.T) {
 		{ID: "7", Page: 1, Order: 7, Kind: form.Button, Name: "send", Caption: "Send", Rect: geom.R(400, 660, 480, 682), Action: form.Action{Do: form.SubmitForm, URL: srv.URL + "/returns"}},
 		{ID: "8", Page: 1, Order: 8, Kind: form.Button, Name: "print", Caption: "Print", Rect: geom.R(400, 620, 480, 642), Action: form.Action{Do: form.PrintForm}},
 	}}
-	file, err = pdf.Build(berth.Bytes, tpl)
+	file, err = write.Build(berth.Bytes, tpl)
 	require.NoError(t, err)
-	require.NoError(t, pdf.Prove(berth.Bytes, file, tpl))
+	require.NoError(t, proof.Prove(berth.Bytes, file, tpl))
 	v := openViewer(t, file, pages[0], srv.URL)
 	send := func() string {
 		t.Helper()

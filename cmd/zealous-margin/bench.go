@@ -7,43 +7,43 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"zealousmargin.example/internal/bench"
+	"zealousmargin.example/internal/measure"
 )
 
 func benchCommand() *cobra.Command {
 	var forms, database, samples, only, alone string
-	var sets bench.Sets
+	var sets measure.Sets
 	c := &cobra.Command{
 		Use: "bench", Short: "Print the measurements", Args: args(0, "[--forms FOLDER] [--samples FOLDER] [--database URL]"),
 		RunE: func(c *cobra.Command, _ []string) error {
-			if work := bench.Alone[alone]; work != nil {
+			if work := measure.Alone[alone]; work != nil {
 				return work(c.Context(), os.Stdout)
 			}
 			if only == "finding" || only == "typeset" {
 				sets.Forms, sets.Scans = forms, only == "finding"
-				return bench.Finding(c.Context(), os.Stdout, sets)
+				return measure.Finding(c.Context(), os.Stdout, sets)
 			}
 			if only == "rules" {
-				return bench.Rules(os.Stdout)
+				return measure.Rules(os.Stdout)
 			}
 			if only == "edits" {
-				return bench.Edits(c.Context(), os.Stdout, database)
+				return measure.Edits(c.Context(), os.Stdout, database)
 			}
 			if samples == "" {
-				samples = bench.Samples("github.com/pdfcpu/pdfcpu", "pkg/testdata")
+				samples = measure.Samples("github.com/pdfcpu/pdfcpu", "pkg/testdata")
 			}
 			for _, step := range []func(context.Context, io.Writer) error{
-				func(_ context.Context, w io.Writer) error { return bench.Forms(w, forms) },
+				func(_ context.Context, w io.Writer) error { return measure.Forms(w, forms) },
 				func(ctx context.Context, w io.Writer) error {
 					sets.Forms, sets.Scans = forms, true
-					return bench.Finding(ctx, w, sets)
+					return measure.Finding(ctx, w, sets)
 				},
-				func(_ context.Context, w io.Writer) error { return bench.Rules(w) },
-				func(ctx context.Context, w io.Writer) error { return bench.Edits(ctx, w, database) },
-				func(ctx context.Context, w io.Writer) error { return bench.FirstPage(ctx, w, database) },
-				func(_ context.Context, w io.Writer) error { return bench.Memory(w, os.Args[0]) },
-				bench.OCR,
-				func(ctx context.Context, w io.Writer) error { return bench.Foreign(ctx, w, samples) },
+				func(_ context.Context, w io.Writer) error { return measure.Rules(w) },
+				func(ctx context.Context, w io.Writer) error { return measure.Edits(ctx, w, database) },
+				func(ctx context.Context, w io.Writer) error { return measure.FirstPage(ctx, w, database) },
+				func(_ context.Context, w io.Writer) error { return measure.Memory(w, os.Args[0]) },
+				measure.OCR,
+				func(ctx context.Context, w io.Writer) error { return measure.Foreign(ctx, w, samples) },
 			} {
 				if err := step(c.Context(), os.Stdout); err != nil {
 					return err

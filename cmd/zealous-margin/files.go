@@ -13,7 +13,10 @@ import (
 	"github.com/spf13/cobra"
 
 	"zealousmargin.example/internal/api"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/fill"
+	"zealousmargin.example/internal/pdf/proof"
+	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/pdf/write"
 )
 
 func readFile(name string) ([]byte, error) {
@@ -102,7 +105,7 @@ func buildCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			h, err := pdf.Check(src)
+			h, err := read.Check(src)
 			if err != nil {
 				return fmt.Errorf("%s: %w", a[0], err)
 			}
@@ -111,11 +114,11 @@ func buildCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("%s: %w", template, err)
 			}
-			b, err := pdf.Build(src, t)
+			b, err := write.Build(src, t)
 			if err != nil {
 				return err
 			}
-			if err := pdf.Prove(src, b, t); err != nil {
+			if err := proof.Prove(src, b, t); err != nil {
 				return err
 			}
 			return writeFile(out, b)
@@ -150,13 +153,13 @@ func fillCommand() *cobra.Command {
 			if err := dec.Decode(&answers); err != nil {
 				return fmt.Errorf("%s is not a JSON object of names and answers: %w", data, err)
 			}
-			h, err := pdf.Check(src)
+			h, err := read.Check(src)
 			if err != nil {
 				return fmt.Errorf("%s: %w", a[0], err)
 			}
-			b, err := pdf.Fill(h.Bytes, answers)
+			b, err := fill.Fill(h.Bytes, answers)
 			if err == nil && flatten {
-				b, err = pdf.Flatten(b)
+				b, err = fill.Flatten(b)
 			}
 			if err != nil {
 				return fmt.Errorf("%s: %w", a[0], err)

@@ -12,11 +12,11 @@ import (
 	"strings"
 
 	"zealousmargin.example/e2e/browser"
-	"zealousmargin.example/internal/bench"
-	"zealousmargin.example/internal/bench/sheets"
+	"zealousmargin.example/internal/measure"
+	"zealousmargin.example/internal/measure/sheets"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
 )
 
 //go:embed pages
@@ -103,7 +103,7 @@ func run(folder string) error {
 		if err != nil {
 			return err
 		}
-		if err := os.WriteFile(filepath.Join(folder, s.Style+bench.PrintedSuffix), out, 0o644); err != nil {
+		if err := os.WriteFile(filepath.Join(folder, s.Style+measure.PrintedSuffix), out, 0o644); err != nil {
 			return err
 		}
 	}
@@ -112,7 +112,7 @@ func run(folder string) error {
 
 // pageHeight is the height, in points, of the one page of a file.
 func pageHeight(b []byte) (float64, error) {
-	d, err := pdf.Open(b)
+	d, err := engine.Open(b)
 	if err != nil {
 		return 0, err
 	}

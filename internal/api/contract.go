@@ -15,7 +15,9 @@ import (
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/intake"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/pdf/read"
 )
 
 // Pages is the whole of a document's fields.
@@ -65,7 +67,7 @@ func Detect(ctx context.Context, name string, b []byte) (Pages, error) {
 	if err != nil {
 		return Pages{}, err
 	}
-	docs := map[string]*pdf.Doc{}
+	docs := map[string]*engine.Doc{}
 	defer func() {
 		for _, d := range docs {
 			d.Close()
@@ -84,7 +86,7 @@ func Detect(ctx context.Context, name string, b []byte) (Pages, error) {
 		}
 		d := docs[p.File]
 		if d == nil {
-			if d, err = pdf.Open(file); err != nil {
+			if d, err = engine.Open(file); err != nil {
 				return Pages{}, err
 			}
 			docs[p.File] = d
@@ -149,13 +151,13 @@ func asItCame(came, ready form.Page) func(geom.Rect) geom.Rect {
 
 // Inspect lists the fields that a PDF has.
 func Inspect(b []byte) (Pages, error) {
-	d, err := pdf.Open(b)
+	d, err := engine.Open(b)
 	if err != nil {
 		return Pages{}, err
 	}
 	pages := d.Pages()
 	d.Close()
-	ws, err := pdf.Widgets(b)
+	ws, err := read.Widgets(b)
 	if err != nil {
 		return Pages{}, err
 	}
@@ -172,9 +174,9 @@ func Inspect(b []byte) (Pages, error) {
 	return out, nil
 }
 
-func inspected(w pdf.Widget) Field {
+func inspected(w read.Widget) Field {
 	f := Field{
-		Type: w.Kind, Rect: w.Rect, Name: w.Name, Label: w.Tooltip, Multiline: w.Kind == form.Text && w.Flags&pdf.FlagMultiline != 0,
+		Type: w.Kind, Rect: w.Rect, Name: w.Name, Label: w.Tooltip, Multiline: w.Kind == form.Text && w.Flags&object.FlagMultiline != 0,
 		Comb: w.Comb(), Format: w.Format(), Confidence: 1,
 		Detail: &Detail{Flags: w.Flags, Value: w.Value, Tooltip: w.Tooltip, MaxLen: w.MaxLen, Options: w.Options, Actions: w.Presses},
 	}

@@ -10,7 +10,7 @@ import (
 	"zealousmargin.example/internal/api"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/scan/simulate"
 	"zealousmargin.example/internal/standin"
 )
@@ -60,7 +60,7 @@ func TestATemplateThatCannotBeBuiltIsRefused(t *testing.T) {
 func TestDetectOnAScanGivesPlacesOnThePictureAsItCame(t *testing.T) {
 	sheet, err := demo.Charges()
 	require.NoError(t, err)
-	d, err := pdf.Open(sheet.Bytes)
+	d, err := engine.Open(sheet.Bytes)
 	require.NoError(t, err)
 	img, err := d.Render(1, 200.0/72)
 	d.Close()

@@ -16,7 +16,8 @@ import (
 	"zealousmargin.example/internal/detect"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/read"
 )
 
 // Content controls and form fields of a word-processor file are found on the printed
@@ -332,7 +333,7 @@ func unwrap(sdt, content *etree.Element) {
 
 // placeControls reads where the links lie and makes fields of the controls.
 func placeControls(made []byte, controls []control) ([]form.Field, error) {
-	links, err := pdf.Links(made, controlLink)
+	links, err := read.Links(made, controlLink)
 	if err != nil {
 		return nil, err
 	}
@@ -353,7 +354,7 @@ func placeControls(made []byte, controls []control) ([]form.Field, error) {
 			spots[n] = spot{l.Page, s.rect.Union(r)}
 		}
 	}
-	doc, err := pdf.Open(made)
+	doc, err := engine.Open(made)
 	if err != nil {
 		return nil, err
 	}

@@ -24,7 +24,10 @@ import (
 	"unicode"
 
 	"zealousmargin.example/internal/form"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/pdf/write"
 )
 
 // Limits of one file.
@@ -71,7 +74,7 @@ var ErrUnknown = errors.New("this kind of file cannot be brought in: choose a PD
 // Read makes a file ready, and tells how far it is. It ends early when ctx does. The
 // error says why the file is refused and what to do; nothing is kept then.
 func Read(ctx context.Context, src Source, step Progress) (Result, error) {
-	r, err := read(ctx, src, step)
+	r, err := readSource(ctx, src, step)
 	if err != nil {
 		return Result{}, err
 	}
@@ -83,10 +86,10 @@ func Read(ctx context.Context, src Source, step Progress) (Result, error) {
 
 // Pages is [Read] without making scans ready: what it takes to see the pages as they came.
 func Pages(ctx context.Context, src Source) (Result, error) {
-	return read(ctx, src, func(string, int, int) {})
+	return readSource(ctx, src, func(string, int, int) {})
 }
 
-func read(ctx context.Context, src Source, step Progress) (Result, error) {
+func readSource(ctx context.Context, src Source, step Progress) (Result, error) {
 	b := src.Bytes
 	if len(b) == 0 {
 		return Result{}, errors.New("this file is empty: choose another, or ask for it again")
@@ -106,7 +109,7 @@ func read(ctx context.Context, src Source, step Progress) (Result, error) {
 			return Result{}, perr
 		}
 		step("reading the picture", 0, 1)
-		out.PDF, err = pdf.FromPictures(pics)
+		out.PDF, err = write.FromPictures(pics)
 	case isDOCX, isODT, isDOC, isRTF:
 		var controls []form.Field
 		out.PDF, controls, err = office(ctx, k, b, func(what string) { step(what, 0, 2) })
@@ -131,7 +134,7 @@ func read(ctx context.Context, src Source, step Progress) (Result, error) {
 
 // fromPDF looks a PDF over, with what was known about the file it was made from.
 func fromPDF(src Source, out Result, step Progress) (Result, error) {
-	h, err := pdf.CheckWith(src.Bytes, src.Password)
+	h, err := read.CheckWith(src.Bytes, src.Password)
 	if err != nil {
 		return Result{}, firstReason(err)
 	}
@@ -144,7 +147,7 @@ func fromPDF(src Source, out Result, step Progress) (Result, error) {
 	for i := range out.Pages {
 		out.Pages[i].ID, out.Pages[i].File, out.Pages[i].N = form.NewID(), sha, i+1
 	}
-	a, err := pdf.Arrive(h.Bytes)
+	a, err := read.Arrive(h.Bytes)
 	if err != nil {
 		return Result{}, firstReason(err)
 	}
@@ -161,13 +164,13 @@ func fromPDF(src Source, out Result, step Progress) (Result, error) {
 	out.Details = a.Details
 	out.Notice = notice(h, a, len(out.Fields))
 	if h.Pages == nil {
-		return Result{}, pdf.ErrNoPages
+		return Result{}, object.ErrNoPages
 	}
 	step("read", 1, 1)
 	return out, nil
 }
 
-func notice(h pdf.Health, a pdf.Arrival, fields int) string {
+func notice(h read.Health, a read.Arrival, fields int) string {
 	var out []string
 	if h.Repaired {
 		out = append(out, "The file was damaged and has been repaired; the original is kept.")
@@ -202,7 +205,7 @@ func notice(h pdf.Health, a pdf.Arrival, fields int) string {
 // prepare finds the pages that are pictures of paper and makes them ready, several at
 // once.
 func (r *Result) prepare(ctx context.Context, step Progress) error {
-	d, err := pdf.Open(r.PDF)
+	d, err := engine.Open(r.PDF)
 	if err != nil {
 		return firstReason(err)
 	}
@@ -225,7 +228,7 @@ func (r *Result) prepare(ctx context.Context, step Progress) error {
 		}
 		ev, err := d.EvidenceOf(*p, nil)
 		if err != nil {
-			return fmt.Errorf("page %d cannot be read: %w", i+1, pdf.ErrDamaged)
+			return fmt.Errorf("page %d cannot be read: %w", i+1, object.ErrDamaged)
 		}
 		if ev.IsScan() {
 			p.Scan = true
@@ -244,7 +247,7 @@ func (r *Result) prepare(ctx context.Context, step Progress) error {
 	var wg sync.WaitGroup
 	for range min(runtime.NumCPU(), len(jobs)) {
 		wg.Go(func() {
-			own, err := pdf.Open(r.PDF)
+			own, err := engine.Open(r.PDF)
 			if err == nil {
 				defer own.Close()
 			}
@@ -297,7 +300,7 @@ func cmpErr(a, b error) error {
 
 // firstReason gives the reason in the words for people, without a parser's detail.
 func firstReason(err error) error {
-	for _, reason := range []error{pdf.ErrNotPDF, pdf.ErrPassword, pdf.ErrEncrypted, pdf.ErrNoPages, pdf.ErrDamaged} {
+	for _, reason := range []error{object.ErrNotPDF, object.ErrPassword, object.ErrEncrypted, object.ErrNoPages, object.ErrDamaged} {
 		if errors.Is(err, reason) {
 			return reason
 		}

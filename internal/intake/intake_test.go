@@ -24,7 +24,11 @@ import (
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/intake"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/pdf/proof"
+	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/scan/simulate"
 	"zealousmargin.example/internal/standin"
 )
@@ -33,13 +37,13 @@ var ctx = context.Background()
 
 func silent(string, int, int) {}
 
-func read(name string, b []byte) (intake.Result, error) {
+func bringIn(name string, b []byte) (intake.Result, error) {
 	return intake.Read(ctx, intake.Source{Name: name, Bytes: b}, silent)
 }
 
 func mustRead(t *testing.T, name string, b []byte) intake.Result {
 	t.Helper()
-	r, err := read(name, b)
+	r, err := bringIn(name, b)
 	require.NoError(t, err, name)
 	return r
 }
@@ -92,7 +96,7 @@ func TestWhatThePersonShouldKnowIsSaid(t *testing.T) {
 	assert.Contains(t, r.Notice, "repaired")
 
 	tpl := &form.Template{Pages: r.Pages, Fields: []form.Field{{ID: "a", Page: 1, Kind: form.Text, Name: "a", Rect: geom.R(50, 50, 150, 70)}}}
-	withField, err := pdf.Build(d.Bytes, tpl)
+	withField, err := write.Build(d.Bytes, tpl)
 	require.NoError(t, err)
 	r = mustRead(t, "own.pdf", withField)
 	assert.Contains(t, r.Notice, "It brought one field")
@@ -105,22 +109,22 @@ func TestWhatThePersonShouldKnowIsSaid(t *testing.T) {
 func TestXFAIsRecognisedAndLeftOut(t *testing.T) {
 	d := berth(t)
 	tpl := &form.Template{Fields: []form.Field{{ID: "a", Page: 1, Kind: form.Text, Name: "a", Rect: geom.R(50, 50, 150, 70)}}}
-	doc, err := pdf.Open(d.Bytes)
+	doc, err := engine.Open(d.Bytes)
 	require.NoError(t, err)
 	tpl.Pages = doc.Pages()
 	doc.Close()
-	b, err := pdf.Build(d.Bytes, tpl)
+	b, err := write.Build(d.Bytes, tpl)
 	require.NoError(t, err)
 	b = bytes.Replace(b, []byte("/Fields["), []byte("/XFA(x)/Fields["), 1) // offsets shift: the reader repairs
 	r := mustRead(t, "xfa.pdf", b)
 	assert.Contains(t, r.Notice, "XFA")
 	require.Len(t, r.Fields, 1)
 	draft := &form.Template{Pages: r.Pages, Fields: r.Fields}
-	base, as, err := pdf.Base(draft, pdf.Sources{File: func(string) ([]byte, error) { return r.PDF, nil }})
+	base, as, err := write.Base(draft, write.Sources{File: func(string) ([]byte, error) { return r.PDF, nil }})
 	require.NoError(t, err)
-	out, err := pdf.Release(base, as)
+	out, err := write.Release(base, as)
 	require.NoError(t, err)
-	a, err := pdf.Arrive(out)
+	a, err := read.Arrive(out)
 	require.NoError(t, err)
 	assert.False(t, a.XFA)
 	assert.Len(t, a.Fields, 1)
@@ -166,10 +170,10 @@ func TestALockedFileOpensWithItsPassword(t *testing.T) {
 	require.NoError(t, err, string(out))
 	b, err := os.ReadFile(locked)
 	require.NoError(t, err)
-	_, err = read("b.pdf", b)
-	require.ErrorIs(t, err, pdf.ErrEncrypted)
+	_, err = bringIn("b.pdf", b)
+	require.ErrorIs(t, err, object.ErrEncrypted)
 	_, err = intake.Read(ctx, intake.Source{Name: "b.pdf", Bytes: b, Password: "ebb"}, silent)
-	require.ErrorIs(t, err, pdf.ErrPassword)
+	require.ErrorIs(t, err, object.ErrPassword)
 	r, err := intake.Read(ctx, intake.Source{Name: "b.pdf", Bytes: b, Password: "tide"}, silent)
 	require.NoError(t, err)
 	assert.Contains(t, r.Notice, "was locked")
@@ -193,7 +197,7 @@ func marked() *image.RGBA {
 // corner tells in which corner of a drawn page the red is.
 func corner(t *testing.T, b []byte, n int) string {
 	t.Helper()
-	d, err := pdf.Open(b)
+	d, err := engine.Open(b)
 	require.NoError(t, err)
 	defer d.Close()
 	img, err := d.Render(n, 1)
@@ -290,7 +294,7 @@ func TestEveryPageOfATIFFAndAWebPOpen(t *testing.T) {
 	r, err := intake.Pages(ctx, intake.Source{Name: "fax.tif", Bytes: tiffOf(gray(250), gray(128), gray(10))})
 	require.NoError(t, err)
 	require.Len(t, r.Pages, 3)
-	d, err := pdf.Open(r.PDF)
+	d, err := engine.Open(r.PDF)
 	require.NoError(t, err)
 	defer d.Close()
 	for n, want := range []uint8{250, 128, 10} {
@@ -422,7 +426,7 @@ func TestAScanIsMadeReadyAndRecognised(t *testing.T) {
 	assert.Contains(t, p.Notes, "straightened 1.4°")
 	assert.Contains(t, p.Notes, "specks removed")
 	assert.Equal(t, r.Pages[0].ID, p.ID)
-	doc, err := pdf.Open(r.Files[p.File])
+	doc, err := engine.Open(r.Files[p.File])
 	require.NoError(t, err)
 	defer doc.Close()
 	skew, err := intake.MeasureSkew(doc, p)
@@ -447,7 +451,7 @@ func TestAScanIsMadeReadyAndRecognised(t *testing.T) {
 func TestTurnedScansAndPhotographsAreSetUpright(t *testing.T) {
 	d, err := demo.Charges()
 	require.NoError(t, err)
-	doc, err := pdf.Open(d.Bytes)
+	doc, err := engine.Open(d.Bytes)
 	require.NoError(t, err)
 	page, err := doc.Render(1, 150.0/72)
 	doc.Close()
@@ -513,7 +517,7 @@ func TestForeignFilesAreBroughtInAndWrittenSoundly(t *testing.T) {
 	} {
 		b, err := os.ReadFile(filepath.Join(root, name))
 		require.NoError(t, err)
-		r, err := read(name, b)
+		r, err := bringIn(name, b)
 		require.NoError(t, err, name)
 		tpl := &form.Template{Pages: r.Pages, Fields: r.Fields}
 		e, err := tpl.Place(form.Field{Page: 1, Kind: form.Text, Name: "zm_added", Rect: geom.R(10, 10, 60, 30)})
@@ -527,11 +531,11 @@ func TestForeignFilesAreBroughtInAndWrittenSoundly(t *testing.T) {
 				}
 				require.NoError(t, tpl.Apply(e))
 			}
-			base, as, err := pdf.Base(tpl, pdf.Sources{File: func(string) ([]byte, error) { return r.PDF, nil }})
+			base, as, err := write.Base(tpl, write.Sources{File: func(string) ([]byte, error) { return r.PDF, nil }})
 			require.NoError(t, err, name)
-			out, err := pdf.Release(base, as)
+			out, err := write.Release(base, as)
 			require.NoError(t, err, name)
-			assert.NoError(t, pdf.ProveRelease(base, out, as), name)
+			assert.NoError(t, proof.ProveRelease(base, out, as), name)
 		}
 	}
 }

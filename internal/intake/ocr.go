@@ -17,7 +17,7 @@ import (
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/scan"
 )
 
@@ -83,7 +83,7 @@ func OCRDPI(native float64) float64 {
 }
 
 // Recognise reads the words of a page of a draft whose file doc is.
-func Recognise(ctx context.Context, doc *pdf.Doc, page form.Page, native float64, language string) (evidence.Text, error) {
+func Recognise(ctx context.Context, doc *engine.Doc, page form.Page, native float64, language string) (evidence.Text, error) {
 	dpi := OCRDPI(native)
 	img, err := doc.RenderPage(page, dpi/72)
 	if err != nil {
@@ -178,7 +178,7 @@ func dropNoise(in []evidence.Word) []evidence.Word {
 
 // Evidence reads what is on a page of a draft, recognising its text first where it is a
 // scan and that is asked for.
-func Evidence(ctx context.Context, doc *pdf.Doc, page form.Page, recognise bool) (*evidence.Page, error) {
+func Evidence(ctx context.Context, doc *engine.Doc, page form.Page, recognise bool) (*evidence.Page, error) {
 	if !page.Scan || !recognise {
 		return doc.EvidenceOf(page, nil)
 	}

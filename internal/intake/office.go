@@ -9,7 +9,7 @@ import (
 	"time"
 
 	"zealousmargin.example/internal/form"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/write"
 )
 
 // Limits of one conversion. LibreOffice reserves much more address space than it uses.
@@ -99,6 +99,6 @@ func office(ctx context.Context, k kind, b []byte, say func(string)) ([]byte, []
 	if err != nil {
 		return nil, nil, err
 	}
-	made, err = pdf.WithoutLinks(made, controlLink)
+	made, err = write.WithoutLinks(made, controlLink)
 	return made, fields, err
 }

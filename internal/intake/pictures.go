@@ -13,7 +13,7 @@ import (
 	"golang.org/x/image/tiff"
 	_ "golang.org/x/image/webp" // and so is WebP
 
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/write"
 )
 
 // maxPixels is the largest picture that is opened, in pixels: A2 at 600 dpi is 139
@@ -23,7 +23,7 @@ const maxPixels = 150 << 20
 // pictures turns a picture file into pages: one, or as many as a TIFF has. A page is
 // as large as the picture at its resolution; one that states none gets the resolution
 // at which it is nearest to usual paper.
-func pictures(b []byte) ([]pdf.Picture, error) {
+func pictures(b []byte) ([]write.Picture, error) {
 	if tags, order, ok := tiffTags(b); ok {
 		return tiffPages(b, tags, order)
 	}
@@ -34,7 +34,7 @@ func pictures(b []byte) ([]pdf.Picture, error) {
 	if config.Width*config.Height > maxPixels {
 		return nil, fmt.Errorf("this picture has %d × %d pixels, more than can be opened: scan it at 600 dpi or less", config.Width, config.Height)
 	}
-	p := pdf.Picture{DPI: 0, Orientation: 1}
+	p := write.Picture{DPI: 0, Orientation: 1}
 	var tags map[uint16]uint32
 	switch format {
 	case "jpeg":
@@ -59,7 +59,7 @@ func pictures(b []byte) ([]pdf.Picture, error) {
 		p.JPEG = b
 	}
 	p.DPI = sensible(p.DPI, config.Width, config.Height)
-	return []pdf.Picture{p}, nil
+	return []write.Picture{p}, nil
 }
 
 var errPicture = errors.New("this picture cannot be opened: save it again as PNG or JPEG")
@@ -128,14 +128,14 @@ func tiffTags(b []byte) ([]directory, binary.ByteOrder, bool) {
 }
 
 // tiffPages opens each page of a TIFF by pointing the header at its directory.
-func tiffPages(b []byte, dirs []directory, order binary.ByteOrder) ([]pdf.Picture, error) {
+func tiffPages(b []byte, dirs []directory, order binary.ByteOrder) ([]write.Picture, error) {
 	if len(dirs) == 0 {
 		return nil, errPicture
 	}
 	if len(dirs) > MaxPages {
 		return nil, fmt.Errorf("this file has more than %d pages: split it", MaxPages)
 	}
-	var out []pdf.Picture
+	var out []write.Picture
 	one := bytes.Clone(b)
 	for i, d := range dirs {
 		if w, h := int(d.tags[tagWidth]), int(d.tags[tagLength]); w <= 0 || h <= 0 || w*h > maxPixels {
@@ -146,7 +146,7 @@ func tiffPages(b []byte, dirs []directory, order binary.ByteOrder) ([]pdf.Pictur
 		if err != nil {
 			return nil, fmt.Errorf("page %d of this TIFF is compressed in a way that cannot be opened: save it with LZW, Deflate or fax compression", i+1)
 		}
-		p := pdf.Picture{Image: img, Orientation: 1, DPI: resolution(d.tags)}
+		p := write.Picture{Image: img, Orientation: 1, DPI: resolution(d.tags)}
 		if o := d.tags[tagOrientation]; o >= 1 && o <= 8 {
 			p.Orientation = int(o)
 		}

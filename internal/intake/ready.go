@@ -9,7 +9,8 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/scan"
 )
 
@@ -26,7 +27,7 @@ const surely = 0.2
 // MakeReady looks at a page that is a picture of paper: a photograph is cut to its
 // sheet and flattened, a page that lies is turned upright, a skewed one straightened,
 // speckle and uneven light are cleaned. What needs nothing is left as it is.
-func makeReady(ctx context.Context, doc *pdf.Doc, page form.Page, dpi float64) (readyPage, error) {
+func makeReady(ctx context.Context, doc *engine.Doc, page form.Page, dpi float64) (readyPage, error) {
 	out := readyPage{page: page}
 	var notes []string
 	dpi = math.Max(72, math.Min(dpi, 400))
@@ -75,11 +76,11 @@ func makeReady(ctx context.Context, doc *pdf.Doc, page form.Page, dpi float64) (
 		if err != nil {
 			return out, err
 		}
-		p := pdf.Picture{Image: picture, DPI: dpi, Orientation: 1}
+		p := write.Picture{Image: picture, DPI: dpi, Orientation: 1}
 		if !twoTone(picture) {
 			p.JPEG = packed
 		}
-		if out.file, err = pdf.FromPictures([]pdf.Picture{p}); err != nil {
+		if out.file, err = write.FromPictures([]write.Picture{p}); err != nil {
 			return out, err
 		}
 		b := picture.Bounds()
@@ -117,7 +118,7 @@ func twoTone(img image.Image) bool {
 }
 
 // MeasureSkew is how far a page leans, in degrees clockwise, to a tenth.
-func MeasureSkew(doc *pdf.Doc, page form.Page) (float64, error) {
+func MeasureSkew(doc *engine.Doc, page form.Page) (float64, error) {
 	img, err := doc.RenderPage(page, 120.0/72)
 	if err != nil {
 		return 0, err

@@ -10,7 +10,7 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/intake"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/object"
 	"zealousmargin.example/internal/store"
 )
 
@@ -71,7 +71,7 @@ func (w *reader) Work(ctx context.Context, job *river.Job[readArgs]) error {
 	switch {
 	case ctx.Err() != nil: // cancelled, or the worker is going down and the job will run again
 		return ctx.Err()
-	case errors.Is(err, pdf.ErrEncrypted), errors.Is(err, pdf.ErrPassword):
+	case errors.Is(err, object.ErrEncrypted), errors.Is(err, object.ErrPassword):
 		return w.store.EndIntake(ctx, in.ID, "locked", err.Error())
 	case err != nil:
 		return w.store.EndIntake(ctx, in.ID, "refused", err.Error())
@@ -98,7 +98,7 @@ func (w *reader) read(ctx context.Context, in store.Intake, files []store.NamedF
 			}
 		})
 		if err != nil {
-			if len(files) > 1 && !errors.Is(err, pdf.ErrEncrypted) && !errors.Is(err, pdf.ErrPassword) {
+			if len(files) > 1 && !errors.Is(err, object.ErrEncrypted) && !errors.Is(err, object.ErrPassword) {
 				err = errors.New(f.Name + ": " + err.Error())
 			}
 			return all, 0, err

@@ -12,7 +12,7 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/intake"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/store"
 )
 
@@ -161,10 +161,10 @@ func (w *recogniser) page(ctx context.Context, files *openFiles, p form.Page, la
 type openFiles struct {
 	store *store.Store
 	sha   string
-	doc   *pdf.Doc
+	doc   *engine.Doc
 }
 
-func (o *openFiles) open(ctx context.Context, sha string) (*pdf.Doc, error) {
+func (o *openFiles) open(ctx context.Context, sha string) (*engine.Doc, error) {
 	if o.doc != nil && o.sha == sha {
 		return o.doc, nil
 	}
@@ -173,7 +173,7 @@ func (o *openFiles) open(ctx context.Context, sha string) (*pdf.Doc, error) {
 	if err != nil {
 		return nil, err
 	}
-	d, err := pdf.Open(b)
+	d, err := engine.Open(b)
 	if err != nil {
 		return nil, err
 	}

@@ -10,7 +10,11 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/pdf/proof"
+	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/pdf/write"
 )
 
 // realForms are public-domain forms with fields that nobody here made.
@@ -31,10 +35,10 @@ func realForms(t *testing.T) map[string][]byte {
 // draftOf makes the draft that bringing a file in makes.
 func draftOf(t *testing.T, b []byte) *form.Template {
 	t.Helper()
-	d, err := pdf.Open(b)
+	d, err := engine.Open(b)
 	require.NoError(t, err)
 	defer d.Close()
-	a, err := pdf.Arrive(b)
+	a, err := read.Arrive(b)
 	require.NoError(t, err)
 	tpl := &form.Template{Pages: d.Pages(), Details: a.Details}
 	for i := range tpl.Pages {
@@ -47,24 +51,24 @@ func draftOf(t *testing.T, b []byte) *form.Template {
 // releaseOf writes a draft and has it proved.
 func releaseOf(t *testing.T, b []byte, tpl *form.Template) []byte {
 	t.Helper()
-	base, as, err := pdf.Base(tpl, pdf.Sources{File: func(string) ([]byte, error) { return b, nil }})
+	base, as, err := write.Base(tpl, write.Sources{File: func(string) ([]byte, error) { return b, nil }})
 	require.NoError(t, err)
-	out, err := pdf.Release(base, as)
+	out, err := write.Release(base, as)
 	require.NoError(t, err)
-	require.NoError(t, pdf.ProveRelease(base, out, as))
+	require.NoError(t, proof.ProveRelease(base, out, as))
 	return out
 }
 
 func TestFieldsOfAFileArriveAndStayAsTheyAre(t *testing.T) {
 	for name, b := range realForms(t) {
-		was, err := pdf.Widgets(b)
+		was, err := read.Widgets(b)
 		require.NoError(t, err)
 		tpl := draftOf(t, b)
 		assert.Len(t, tpl.Fields, len(was), name)
 		out := releaseOf(t, b, tpl)
 		assert.Equal(t, b, out[:len(b)], "%s: the original bytes stay", name)
 		sound(t, out)
-		now, err := pdf.Widgets(out)
+		now, err := read.Widgets(out)
 		require.NoError(t, err)
 		require.Len(t, now, len(was), name)
 		for i := range was {
@@ -75,8 +79,8 @@ func TestFieldsOfAFileArriveAndStayAsTheyAre(t *testing.T) {
 }
 
 // said is what a widget says, without where it stands in the file.
-func said(w pdf.Widget) pdf.Widget {
-	return pdf.Widget{Page: w.Page, Rect: w.Rect, Kind: w.Kind, Name: w.Name, Tooltip: w.Tooltip, Flags: w.Flags, Annot: w.Annot, Value: w.Value, MaxLen: w.MaxLen, Options: w.Options, Export: w.Export, Checked: w.Checked, Scripts: w.Scripts, Presses: w.Presses}
+func said(w read.Widget) read.Widget {
+	return read.Widget{Page: w.Page, Rect: w.Rect, Kind: w.Kind, Name: w.Name, Tooltip: w.Tooltip, Flags: w.Flags, Annot: w.Annot, Value: w.Value, MaxLen: w.MaxLen, Options: w.Options, Export: w.Export, Checked: w.Checked, Scripts: w.Scripts, Presses: w.Presses}
 }
 
 func TestFieldsThatCameWithAFileCanBeMended(t *testing.T) {
@@ -110,14 +114,14 @@ func TestFieldsThatCameWithAFileCanBeMended(t *testing.T) {
 	do(tpl.MoveInOrder(tick.ID, 0))
 	out := releaseOf(t, b, tpl)
 	sound(t, out)
-	ws, err := pdf.Widgets(out)
+	ws, err := read.Widgets(out)
 	require.NoError(t, err)
-	by := map[string]pdf.Widget{}
+	by := map[string]read.Widget{}
 	for _, w := range ws {
 		by[w.Name] = w
 	}
 	assert.Equal(t, "Your first name", by["first_name"].Tooltip)
-	assert.NotZero(t, by["first_name"].Flags&pdf.FlagRequired)
+	assert.NotZero(t, by["first_name"].Flags&object.FlagRequired)
 	assert.Equal(t, 30, by["first_name"].MaxLen)
 	assert.Contains(t, by["first_name"].Scripts["F"], "AFDate_FormatEx")
 	assert.NotContains(t, by, drop.Name)
@@ -125,7 +129,7 @@ func TestFieldsThatCameWithAFileCanBeMended(t *testing.T) {
 	assert.Contains(t, by, "added")
 	assert.Equal(t, tick.Name, ws[0].Name, "the tab order is the draft's")
 	assert.Equal(t, tick.Rect.Shift(3, -2).Rounded(), ws[0].Rect)
-	was, err := pdf.Widgets(b)
+	was, err := read.Widgets(b)
 	require.NoError(t, err)
 	assert.Len(t, ws, len(was), "one out, one in")
 }

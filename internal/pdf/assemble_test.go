@@ -14,7 +14,9 @@ import (
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/pdf/write"
 )
 
 // pageText is what poppler reads on a page.
@@ -26,7 +28,7 @@ func pageText(t *testing.T, b []byte, n int) string {
 // picture is a page as PDFium draws it, at half a pixel a point.
 func picture(t *testing.T, b []byte, n int) *image.RGBA {
 	t.Helper()
-	d, err := pdf.Open(b)
+	d, err := engine.Open(b)
 	require.NoError(t, err)
 	defer d.Close()
 	img, err := d.Render(n, 0.5)
@@ -68,7 +70,7 @@ func TestPagesAreTurnedMovedCutAndCopied(t *testing.T) {
 				assert.Equal(t, pageText(t, src, n), pageText(t, out, i+1), "the words of page %d", n)
 				assert.True(t, bytes.Equal(picture(t, src, n).Pix, picture(t, out, i+1).Pix), "the looks of page %d", n)
 			}
-			ws, err := pdf.Widgets(out)
+			ws, err := read.Widgets(out)
 			require.NoError(t, err)
 			assert.Len(t, ws, len(tpl.Fields))
 			for i, f := range tpl.Fields {
@@ -99,7 +101,7 @@ func TestADraftIsDrawnAsItIsReleased(t *testing.T) {
 		require.NoError(t, err)
 		require.NoError(t, tpl.Apply(e))
 	}
-	d, err := pdf.Open(src)
+	d, err := engine.Open(src)
 	require.NoError(t, err)
 	defer d.Close()
 	drawn, err := d.RenderPage(tpl.Pages[0], 0.5)
@@ -139,7 +141,7 @@ func TestRecognisedWordsBecomeInvisibleText(t *testing.T) {
 			w.Rect = w.Rect.Apply(back)
 			turned[i] = w
 		}
-		base, as, err := pdf.Base(&at, pdf.Sources{
+		base, as, err := write.Base(&at, write.Sources{
 			File: func(string) ([]byte, error) { return src, nil },
 			Text: func(string) (evidence.Text, error) {
 				return evidence.Text{Place: geom.Identity, Rotate: rotate, Words: turned}, nil
@@ -159,7 +161,7 @@ func TestRecognisedWordsBecomeInvisibleText(t *testing.T) {
 		assert.InDelta(t, words[0].Rect.X1, seen.X1, 1.5, "turned by %d", rotate)
 		assert.InDelta(t, words[0].Rect.Mid().Y, seen.Mid().Y, 4, "turned by %d", rotate)
 		assert.Contains(t, html, ">Łódź<")
-		plainly, err := pdf.Open(src)
+		plainly, err := engine.Open(src)
 		require.NoError(t, err)
 		bare := at.Pages[0]
 		bare.N = 1
@@ -191,15 +193,15 @@ func TestLeftoversAreListedAndLeftBehind(t *testing.T) {
 	assert.Contains(t, tool(t, src, "pdfinfo", "IN"), "Łucja")
 	assert.Contains(t, tool(t, src, "pdfinfo", "-meta", "IN"), "Berths &amp; moorings")
 
-	left, err := pdf.Leftovers(src)
+	left, err := read.Leftovers(src)
 	require.NoError(t, err)
 	keys := map[string]string{}
 	for _, l := range left {
 		keys[l.Key] = l.What
 	}
-	assert.Contains(t, keys[pdf.LeaveAttachments], "note.txt")
-	assert.Contains(t, keys[pdf.LeaveMetadata], "author “Łucja”")
-	assert.Contains(t, keys[pdf.LeaveRevisions], "1 earlier revision")
+	assert.Contains(t, keys[read.LeaveAttachments], "note.txt")
+	assert.Contains(t, keys[read.LeaveMetadata], "author “Łucja”")
+	assert.Contains(t, keys[read.LeaveRevisions], "1 earlier revision")
 
 	again := draftOf(t, src)
 	again.Details = form.Details{Title: "Berths", Leave: "metadata,attachments,comments,revisions"}
@@ -209,9 +211,9 @@ func TestLeftoversAreListedAndLeftBehind(t *testing.T) {
 	info := tool(t, out, "pdfinfo", "IN")
 	assert.NotContains(t, info, "Łucja")
 	assert.Contains(t, info, "Berths")
-	clean, _, err := pdf.Base(again, pdf.Sources{File: func(string) ([]byte, error) { return src, nil }})
+	clean, _, err := write.Base(again, write.Sources{File: func(string) ([]byte, error) { return src, nil }})
 	require.NoError(t, err)
-	left, err = pdf.Leftovers(clean)
+	left, err = read.Leftovers(clean)
 	require.NoError(t, err)
 	assert.Empty(t, left)
 }

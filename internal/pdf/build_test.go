@@ -9,33 +9,38 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/fill"
+	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/pdf/proof"
+	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/pdf/write"
 )
 
 // Bit positions as the tables of ISO 32000-2 print them, counted from 1.
 func TestFlagsAreThoseOfTheStandard(t *testing.T) {
 	for name, c := range map[string]struct{ got, bit int }{
-		"table 227 ReadOnly": {pdf.FlagReadOnly, 1}, "table 227 Required": {pdf.FlagRequired, 2}, "table 227 NoExport": {pdf.FlagNoExport, 3},
-		"table 229 NoToggleToOff": {pdf.FlagNoToggleToOff, 15}, "table 229 Radio": {pdf.FlagRadio, 16}, "table 229 Pushbutton": {pdf.FlagPushbutton, 17}, "table 229 RadiosInUnison": {pdf.FlagRadiosInUnison, 26},
-		"table 231 Multiline": {pdf.FlagMultiline, 13}, "table 231 Password": {pdf.FlagPassword, 14}, "table 231 FileSelect": {pdf.FlagFileSelect, 21},
-		"table 231 DoNotSpellCheck": {pdf.FlagDoNotSpellCheck, 23}, "table 231 DoNotScroll": {pdf.FlagDoNotScroll, 24}, "table 231 Comb": {pdf.FlagComb, 25},
-		"table 233 Combo": {pdf.FlagCombo, 18}, "table 233 Edit": {pdf.FlagEdit, 19}, "table 233 Sort": {pdf.FlagSort, 20}, "table 233 MultiSelect": {pdf.FlagMultiSelect, 22},
-		"table 167 Hidden": {pdf.AnnotHidden, 2}, "table 167 Print": {pdf.AnnotPrint, 3}, "table 167 NoView": {pdf.AnnotNoView, 6},
-		"table 225 SignaturesExist": {pdf.SigFlagSignaturesExist, 1}, "table 225 AppendOnly": {pdf.SigFlagAppendOnly, 2},
+		"table 227 ReadOnly": {object.FlagReadOnly, 1}, "table 227 Required": {object.FlagRequired, 2}, "table 227 NoExport": {object.FlagNoExport, 3},
+		"table 229 NoToggleToOff": {object.FlagNoToggleToOff, 15}, "table 229 Radio": {object.FlagRadio, 16}, "table 229 Pushbutton": {object.FlagPushbutton, 17}, "table 229 RadiosInUnison": {object.FlagRadiosInUnison, 26},
+		"table 231 Multiline": {object.FlagMultiline, 13}, "table 231 Password": {object.FlagPassword, 14}, "table 231 FileSelect": {object.FlagFileSelect, 21},
+		"table 231 DoNotSpellCheck": {object.FlagDoNotSpellCheck, 23}, "table 231 DoNotScroll": {object.FlagDoNotScroll, 24}, "table 231 Comb": {object.FlagComb, 25},
+		"table 233 Combo": {object.FlagCombo, 18}, "table 233 Edit": {object.FlagEdit, 19}, "table 233 Sort": {object.FlagSort, 20}, "table 233 MultiSelect": {object.FlagMultiSelect, 22},
+		"table 167 Hidden": {object.AnnotHidden, 2}, "table 167 Print": {object.AnnotPrint, 3}, "table 167 NoView": {object.AnnotNoView, 6},
+		"table 225 SignaturesExist": {object.SigFlagSignaturesExist, 1}, "table 225 AppendOnly": {object.SigFlagAppendOnly, 2},
 	} {
 		assert.Equal(t, 1<<(c.bit-1), c.got, name)
 	}
 }
 
-func built(t *testing.T, src []byte) ([]byte, *form.Template, []pdf.Widget) {
+func built(t *testing.T, src []byte) ([]byte, *form.Template, []read.Widget) {
 	t.Helper()
-	d, err := pdf.Open(src)
+	d, err := engine.Open(src)
 	require.NoError(t, err)
 	tpl := every(d.Pages())
 	d.Close()
-	out, err := pdf.Build(src, tpl)
+	out, err := write.Build(src, tpl)
 	require.NoError(t, err)
-	ws, err := pdf.Widgets(out)
+	ws, err := read.Widgets(out)
 	require.NoError(t, err)
 	return out, tpl, ws
 }
@@ -45,9 +50,9 @@ func TestEveryKindIsWrittenAsTheStandardHasIt(t *testing.T) {
 	out, tpl, ws := built(t, src)
 	sound(t, out)
 	assert.True(t, bytes.HasPrefix(out, src), "the original bytes stay (ISO 32000-2, 7.5.6)")
-	require.NoError(t, pdf.Prove(src, out, tpl))
+	require.NoError(t, proof.Prove(src, out, tpl))
 	require.Len(t, ws, len(tpl.Fields))
-	by := map[string]pdf.Widget{}
+	by := map[string]read.Widget{}
 	for i, w := range ws {
 		assert.Equal(t, tpl.Fields[i].Name, w.Name, "annotations stand in tab order")
 		assert.Equal(t, tpl.Fields[i].Rect, w.Rect)
@@ -97,7 +102,7 @@ func TestOtherWritersFilesTakeAnIncrementToo(t *testing.T) {
 			src := []byte(tool(t, base, "qpdf", args...))
 			out, tpl, _ := built(t, src)
 			sound(t, out)
-			require.NoError(t, pdf.Prove(src, out, tpl))
+			require.NoError(t, proof.Prove(src, out, tpl))
 		})
 	}
 }
@@ -113,9 +118,9 @@ func TestTurnedAndCroppedPages(t *testing.T) {
 			src := plain(extra)
 			out, tpl, ws := built(t, src)
 			sound(t, out)
-			require.NoError(t, pdf.Prove(src, out, tpl))
+			require.NoError(t, proof.Prove(src, out, tpl))
 			assert.Equal(t, tpl.Fields[0].Rect, ws[0].Rect)
-			d, err := pdf.Open(src)
+			d, err := engine.Open(src)
 			require.NoError(t, err)
 			defer d.Close()
 			ev, err := d.Evidence(1)
@@ -145,27 +150,27 @@ func TestProofFindsWhatDiffers(t *testing.T) {
 		other := *tpl
 		other.Fields = append([]form.Field(nil), tpl.Fields...)
 		spoil(&other.Fields[0])
-		assert.ErrorContains(t, pdf.Prove(src, out, &other), want)
+		assert.ErrorContains(t, proof.Prove(src, out, &other), want)
 	}
 	other := *tpl
 	other.Fields = tpl.Fields[1:]
-	assert.ErrorContains(t, pdf.Prove(src, out, &other), "fields were written")
-	assert.ErrorContains(t, pdf.Prove([]byte("something else"), out, tpl), "original bytes")
+	assert.ErrorContains(t, proof.Prove(src, out, &other), "fields were written")
+	assert.ErrorContains(t, proof.Prove([]byte("something else"), out, tpl), "original bytes")
 }
 
 func TestANameThatTheFileHasAlreadyIsRefused(t *testing.T) {
 	out, tpl, _ := built(t, plain(""))
-	_, err := pdf.Build(out, tpl)
+	_, err := write.Build(out, tpl)
 	assert.ErrorContains(t, err, "already has a field called vessel_name")
 }
 
 func TestStripTakesEveryFieldAndNothingElse(t *testing.T) {
 	src := plain("/Annots [<< /Type /Annot /Subtype /Link /Rect [10 10 60 30] /Border [0 0 0] >>]")
 	out, _, _ := built(t, src)
-	bare, err := pdf.Strip(out)
+	bare, err := fill.Strip(out)
 	require.NoError(t, err)
 	sound(t, bare)
-	ws, err := pdf.Widgets(bare)
+	ws, err := read.Widgets(bare)
 	require.NoError(t, err)
 	assert.Empty(t, ws)
 	assert.Contains(t, tool(t, bare, "qpdf", "--json", "IN"), `"/Link"`)
@@ -179,7 +184,7 @@ func TestThePrintButtonAsksToPrint(t *testing.T) {
 		if f.Kind != form.Button {
 			continue
 		}
-		asked, err := pdf.Press(out, f.Rect.Mid())
+		asked, err := engine.Press(out, f.Rect.Mid())
 		require.NoError(t, err)
 		if f.Name == "print" {
 			assert.Equal(t, []string{"Print"}, asked)

@@ -19,7 +19,10 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/fill"
+	"zealousmargin.example/internal/pdf/proof"
+	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/pdf/write"
 )
 
 var sea = color.RGBA{0x20, 0x70, 0xa0, 0xff}
@@ -69,10 +72,10 @@ var pictureAt = map[form.Layout]geom.Point{
 
 func TestAButtonShowsItsPictureWhereItsLayoutSays(t *testing.T) {
 	draft := pictured(pngOf(t, pennant(false)))
-	out, err := pdf.Build(plain(""), draft)
+	out, err := write.Build(plain(""), draft)
 	require.NoError(t, err)
 	sound(t, out)
-	require.NoError(t, pdf.Prove(plain(""), out, draft))
+	require.NoError(t, proof.Prove(plain(""), out, draft))
 	at := shownByPoppler(t, out)
 	for _, f := range draft.Fields {
 		p, ok := pictureAt[f.Face.Layout]
@@ -87,7 +90,7 @@ func TestAButtonShowsItsPictureWhereItsLayoutSays(t *testing.T) {
 	assert.Equal(t, len(form.Layouts)-1, captions, "all but the picture alone show the caption")
 	assert.Contains(t, tool(t, out, "qpdf", "--qdf", "--object-streams=disable", "IN", "-"), "/AC (Aye)")
 
-	a, err := pdf.Arrive(out)
+	a, err := read.Arrive(out)
 	require.NoError(t, err)
 	require.Len(t, a.Fields, len(draft.Fields))
 	for i, got := range a.Fields {
@@ -102,7 +105,7 @@ func TestWhatShinesThroughAPictureDoesSoOnTheForm(t *testing.T) {
 	draft := pictured(pngOf(t, pennant(true)))
 	draft.Fields = draft.Fields[1:2]
 	draft.Fields[0].Look.Fill = "#ffee00"
-	out, err := pdf.Build(plain(""), draft)
+	out, err := write.Build(plain(""), draft)
 	require.NoError(t, err)
 	at := shownByPoppler(t, out)
 	r := draft.Fields[0].Rect
@@ -115,7 +118,7 @@ func TestAJPEGIsWrittenAsItIs(t *testing.T) {
 	require.NoError(t, jpeg.Encode(&b, pennant(false), nil))
 	draft := pictured(b.Bytes())
 	draft.Fields = draft.Fields[1:2]
-	out, err := pdf.Build(plain(""), draft)
+	out, err := write.Build(plain(""), draft)
 	require.NoError(t, err)
 	sound(t, out)
 	assert.Contains(t, string(out), b.String(), "no second loss")
@@ -124,7 +127,7 @@ func TestAJPEGIsWrittenAsItIs(t *testing.T) {
 }
 
 func TestAPictureThatCameWithAFileStaysWhenItsButtonIsMended(t *testing.T) {
-	src, err := pdf.Build(plain(""), pictured(pngOf(t, pennant(false))))
+	src, err := write.Build(plain(""), pictured(pngOf(t, pennant(false))))
 	require.NoError(t, err)
 	draft := draftOf(t, src)
 	for i := range draft.Fields {
@@ -146,28 +149,28 @@ func TestAPictureFieldAsksForAPicture(t *testing.T) {
 		ID: "a", Page: 1, Kind: form.Button, Name: "photo", Tooltip: "Photograph", Caption: "Press for a picture", Rect: geom.R(100, 400, 220, 500),
 		Action: form.Action{Do: form.TakePicture}, Face: form.Face{Layout: form.PictureOnly},
 	}}}
-	out, err := pdf.Build(plain(""), draft)
+	out, err := write.Build(plain(""), draft)
 	require.NoError(t, err)
 	sound(t, out)
-	require.NoError(t, pdf.Prove(plain(""), out, draft))
-	ws, err := pdf.Widgets(out)
+	require.NoError(t, proof.Prove(plain(""), out, draft))
+	ws, err := read.Widgets(out)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"JavaScript event.target.buttonImportIcon();"}, ws[0].Presses, "ISO 21757-1, Field.buttonImportIcon")
-	a, err := pdf.Arrive(out)
+	a, err := read.Arrive(out)
 	require.NoError(t, err)
 	assert.Equal(t, form.TakePicture, a.Fields[0].Action.Do)
 	assert.Contains(t, tool(t, out, "pdftotext", "IN", "-"), "Press for a picture")
 }
 
 func TestWhatIsNoPictureIsRefused(t *testing.T) {
-	require.NoError(t, pdf.CheckPicture(pngOf(t, pennant(true))))
-	assert.ErrorContains(t, pdf.CheckPicture([]byte("gannet")), "choose a PNG")
-	assert.ErrorContains(t, pdf.CheckPicture(pngOf(t, image.NewGray(image.Rect(0, 0, 4000, 1500)))), "make it smaller")
+	require.NoError(t, write.CheckPicture(pngOf(t, pennant(true))))
+	assert.ErrorContains(t, write.CheckPicture([]byte("gannet")), "choose a PNG")
+	assert.ErrorContains(t, write.CheckPicture(pngOf(t, image.NewGray(image.Rect(0, 0, 4000, 1500)))), "make it smaller")
 	draft := pictured([]byte("gannet"))
-	_, err := pdf.Build(plain(""), draft)
+	_, err := write.Build(plain(""), draft)
 	require.ErrorContains(t, err, "choose a PNG")
 	draft.Pictures = nil
-	_, err = pdf.Build(plain(""), draft)
+	_, err = write.Build(plain(""), draft)
 	assert.ErrorContains(t, err, "choose it again")
 }
 
@@ -180,15 +183,15 @@ func TestAnEmbeddedFontShowsThreeAlphabets(t *testing.T) {
 		y := 300 - 40*float64(i)
 		draft.Fields = append(draft.Fields, form.Field{ID: form.NewID(), Page: 1, Order: float64(i), Kind: form.Text, Name: "t" + f, Tooltip: f, Default: abroad, Rect: geom.R(50, y, 350, y+20), Look: form.Look{Font: f, Size: 11}})
 	}
-	out, err := pdf.Build(plain(""), draft)
+	out, err := write.Build(plain(""), draft)
 	require.NoError(t, err)
 	sound(t, out)
-	require.NoError(t, pdf.Prove(plain(""), out, draft))
+	require.NoError(t, proof.Prove(plain(""), out, draft))
 	assert.Equal(t, 2, strings.Count(tool(t, out, "pdftotext", "IN", "-"), abroad))
 	fonts := tool(t, out, "pdffonts", "IN")
 	assert.Regexp(t, `GoRegular +CID TrueType +Identity-H +yes`, fonts)
 	assert.Regexp(t, `LiberationSerif +CID TrueType +Identity-H +yes`, fonts)
-	a, err := pdf.Arrive(out)
+	a, err := read.Arrive(out)
 	require.NoError(t, err)
 	for i, got := range a.Fields {
 		assert.Equal(t, form.EmbeddedFonts[i], got.Look.Font)
@@ -202,12 +205,12 @@ func TestAnEmbeddedFontShowsThreeAlphabets(t *testing.T) {
 	tool(t, out, "mutool", "run", js, in, filled)
 	b, err := os.ReadFile(filled)
 	require.NoError(t, err)
-	ws, err := pdf.Widgets(b)
+	ws, err := read.Widgets(b)
 	require.NoError(t, err)
 	for _, w := range ws {
 		assert.Equal(t, "ЖүкΞύλο", w.Value)
 	}
-	again, err := pdf.Fill(out, map[string]any{"tGo": "Ξύλο", "tLiberation-Serif": "Жук"})
+	again, err := fill.Fill(out, map[string]any{"tGo": "Ξύλο", "tLiberation-Serif": "Жук"})
 	require.NoError(t, err)
 	text := tool(t, again, "pdftotext", "IN", "-")
 	assert.Contains(t, text, "Ξύλο")

@@ -16,13 +16,13 @@ import (
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
 )
 
 // evidenceOf reads page 1 of a file.
 func evidenceOf(t *testing.T, b []byte) *evidence.Page {
 	t.Helper()
-	d, err := pdf.Open(b)
+	d, err := engine.Open(b)
 	require.NoError(t, err)
 	defer d.Close()
 	ev, err := d.Evidence(1)

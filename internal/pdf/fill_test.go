@@ -9,7 +9,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zealousmargin.example/internal/form"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/fill"
+	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/pdf/proof"
+	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/pdf/write"
 )
 
 func answers() map[string]any {
@@ -21,10 +26,10 @@ func answers() map[string]any {
 
 func TestFilledAnswersAreThereAndShow(t *testing.T) {
 	out, _, _ := built(t, plain(""))
-	filled, err := pdf.Fill(out, answers())
+	filled, err := fill.Fill(out, answers())
 	require.NoError(t, err)
 	sound(t, filled)
-	ws, err := pdf.Widgets(filled)
+	ws, err := read.Widgets(filled)
 	require.NoError(t, err)
 	got := map[string]string{}
 	for _, w := range ws {
@@ -52,14 +57,14 @@ func TestFlatteningLeavesThePictureAndNoField(t *testing.T) {
 		src := plain(extra)
 		_, tpl, _ := built(t, src)
 		tpl.Fields = slices.DeleteFunc(tpl.Fields, func(f form.Field) bool { return f.Kind == form.Button }) // they stay off paper
-		out, err := pdf.Build(src, tpl)
+		out, err := write.Build(src, tpl)
 		require.NoError(t, err)
-		filled, err := pdf.Fill(out, answers())
+		filled, err := fill.Fill(out, answers())
 		require.NoError(t, err)
-		flat, err := pdf.Flatten(filled)
+		flat, err := fill.Flatten(filled)
 		require.NoError(t, err)
 		sound(t, flat)
-		ws, err := pdf.Widgets(flat)
+		ws, err := read.Widgets(flat)
 		require.NoError(t, err)
 		assert.Empty(t, ws)
 		assert.Contains(t, tool(t, flat, "pdftotext", "IN", "-"), "Łódź Ωmega", extra)
@@ -98,10 +103,10 @@ func TestNoAnswerIsLostUnseen(t *testing.T) {
 		"answers for a check box":       {"vessel_name": true},
 		"not a list":                    {"vessel_name": []any{"a", "b"}},
 	} {
-		_, err := pdf.Fill(out, data)
+		_, err := fill.Fill(out, data)
 		assert.ErrorContains(t, err, want)
 	}
-	_, err := pdf.Fill(plain(""), answers())
+	_, err := fill.Fill(plain(""), answers())
 	assert.ErrorContains(t, err, "no fields")
 }
 
@@ -112,20 +117,20 @@ func TestReasonsForRefusal(t *testing.T) {
 		b    []byte
 		want error
 	}{
-		"text":       {[]byte("hello, this is a letter"), pdf.ErrNotPDF},
-		"nothing":    {nil, pdf.ErrNotPDF},
-		"locked":     {locked, pdf.ErrEncrypted},
-		"head only":  {ok[:200], pdf.ErrDamaged},
-		"zero pages": {plain(), pdf.ErrNoPages},
+		"text":       {[]byte("hello, this is a letter"), object.ErrNotPDF},
+		"nothing":    {nil, object.ErrNotPDF},
+		"locked":     {locked, object.ErrEncrypted},
+		"head only":  {ok[:200], object.ErrDamaged},
+		"zero pages": {plain(), object.ErrNoPages},
 	} {
-		_, err := pdf.Check(c.b)
+		_, err := read.Check(c.b)
 		assert.ErrorIs(t, err, c.want, name)
 	}
 }
 
 func TestRepairableDamageIsRepairedAndSaidSo(t *testing.T) {
 	ok := plain("", "")
-	h, err := pdf.Check(ok)
+	h, err := read.Check(ok)
 	require.NoError(t, err)
 	assert.False(t, h.Repaired)
 	assert.Equal(t, ok, h.Bytes)
@@ -133,18 +138,18 @@ func TestRepairableDamageIsRepairedAndSaidSo(t *testing.T) {
 		"cut off before the cross-reference": ok[:strings.Index(string(ok), "xref\n0")],
 		"wrong offset":                       []byte(strings.Replace(string(ok), "startxref\n", "startxref\n9", 1)),
 	} {
-		h, err := pdf.Check(b)
+		h, err := read.Check(b)
 		require.NoError(t, err, name)
 		assert.True(t, h.Repaired, name)
 		assert.Len(t, h.Pages, 2, name)
 		sound(t, h.Bytes)
 		out, tpl, _ := built(t, h.Bytes)
-		require.NoError(t, pdf.Prove(h.Bytes, out, tpl), name)
+		require.NoError(t, proof.Prove(h.Bytes, out, tpl), name)
 	}
 }
 
 func TestLinesAreDrawnSharpAtEveryZoom(t *testing.T) {
-	d, err := pdf.Open(plain("/Rotate 90"))
+	d, err := engine.Open(plain("/Rotate 90"))
 	require.NoError(t, err)
 	defer d.Close()
 	for _, scale := range []float64{0.5, 1, 4} {

@@ -11,7 +11,11 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/fill"
+	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/pdf/proof"
+	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/pdf/write"
 )
 
 // everyProperty is a field of every kind with everything set that it can have.
@@ -49,11 +53,11 @@ func everyProperty() *form.Template {
 
 func TestEverythingThatCanBeSetIsWrittenAndReadBack(t *testing.T) {
 	want := everyProperty()
-	out, err := pdf.Build(plain(""), want)
+	out, err := write.Build(plain(""), want)
 	require.NoError(t, err)
 	sound(t, out)
-	require.NoError(t, pdf.Prove(plain(""), out, want), "PDFium reads what the draft says")
-	a, err := pdf.Arrive(out)
+	require.NoError(t, proof.Prove(plain(""), out, want), "PDFium reads what the draft says")
+	a, err := read.Arrive(out)
 	require.NoError(t, err)
 	require.Len(t, a.Fields, len(want.Fields))
 	for i, got := range a.Fields {
@@ -85,7 +89,7 @@ func shownByPoppler(t *testing.T, b []byte) func(x, y float64) color.RGBA {
 
 func TestLooksAreSeen(t *testing.T) {
 	want := everyProperty()
-	out, err := pdf.Build(plain(""), want)
+	out, err := write.Build(plain(""), want)
 	require.NoError(t, err)
 	at := shownByPoppler(t, out)
 	assert.Equal(t, color.RGBA{0xe0, 0xf0, 0xd0, 255}, at(30, 550), "the fill")
@@ -97,7 +101,7 @@ func TestLooksAreSeen(t *testing.T) {
 }
 
 func TestALookIsMendedInAFieldThatCameWithTheFile(t *testing.T) {
-	src, err := pdf.Build(plain(""), everyProperty())
+	src, err := write.Build(plain(""), everyProperty())
 	require.NoError(t, err)
 	tpl := draftOf(t, src)
 	for i := range tpl.Fields {
@@ -113,18 +117,18 @@ func TestALookIsMendedInAFieldThatCameWithTheFile(t *testing.T) {
 	}
 	out := releaseOf(t, src, tpl)
 	sound(t, out)
-	ws, err := pdf.Widgets(out)
+	ws, err := read.Widgets(out)
 	require.NoError(t, err)
 	for _, w := range ws {
 		switch w.Name {
 		case "styled":
-			assert.Zero(t, w.Flags&pdf.FlagDoNotScroll)
-			assert.NotZero(t, w.Flags&pdf.FlagNoExport, "what was not changed stays")
-			assert.Zero(t, w.Annot&pdf.AnnotLocked)
+			assert.Zero(t, w.Flags&object.FlagDoNotScroll)
+			assert.NotZero(t, w.Flags&object.FlagNoExport, "what was not changed stays")
+			assert.Zero(t, w.Annot&object.AnnotLocked)
 		case "paper":
-			assert.Equal(t, pdf.AnnotPrint, w.Annot)
+			assert.Equal(t, object.AnnotPrint, w.Annot)
 		case "keel_c":
-			assert.NotZero(t, w.Flags&pdf.FlagMultiSelect)
+			assert.NotZero(t, w.Flags&object.FlagMultiSelect)
 		}
 	}
 	assert.Equal(t, color.RGBA{0xff, 0xee, 0, 255}, shownByPoppler(t, out)(30, 550))
@@ -142,14 +146,14 @@ func TestAnAnswerTypedOnceShowsAtBothPlaces(t *testing.T) {
 		require.NoError(t, tpl.Apply(e))
 	}
 	src := plain("")
-	out, err := pdf.Build(src, tpl)
+	out, err := write.Build(src, tpl)
 	require.NoError(t, err)
 	sound(t, out)
-	require.NoError(t, pdf.Prove(src, out, tpl))
-	filled, err := pdf.Fill(out, map[string]any{"vessel": "Gannet", "agree": true})
+	require.NoError(t, proof.Prove(src, out, tpl))
+	filled, err := fill.Fill(out, map[string]any{"vessel": "Gannet", "agree": true})
 	require.NoError(t, err)
 	assert.Equal(t, 2, strings.Count(tool(t, filled, "pdftotext", "IN", "-"), "Gannet"), "shown at both places by poppler")
-	ws, err := pdf.Widgets(filled)
+	ws, err := read.Widgets(filled)
 	require.NoError(t, err)
 	require.Len(t, ws, 4)
 	for _, w := range ws {

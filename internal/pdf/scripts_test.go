@@ -14,7 +14,8 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/proof"
+	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/rules"
 )
 
@@ -74,10 +75,10 @@ print("VALUES " + JSON.stringify(out));`), 0o600))
 
 func TestAReleasedFormCalculates(t *testing.T) {
 	draft := charges()
-	out, err := pdf.Build(plain(""), draft)
+	out, err := write.Build(plain(""), draft)
 	require.NoError(t, err)
 	sound(t, out)
-	require.NoError(t, pdf.Prove(plain(""), out, draft))
+	require.NoError(t, proof.Prove(plain(""), out, draft))
 	answers := [][2]string{{"line_1_count", "3"}, {"line_1_rate", "19.99"}, {"line_2_count", "2"}, {"line_2_rate", "0.1"}, {"member", "Yes"}, {"line_2_count", "41"}}
 	got := run(t, out, answers)
 	s, err := rules.NewSession(draft.Fields, time.Now())
@@ -100,7 +101,7 @@ func TestAReleasedFormCalculates(t *testing.T) {
 func TestRulesComeBackWithTheirForm(t *testing.T) {
 	draft := charges()
 	draft.Fields = append(draft.Fields, form.Field{ID: "t", Page: 1, Order: 90, Kind: form.Text, Name: "tide", Tooltip: "Tide", Rect: geom.R(220, 100, 300, 120), Format: form.Format{Kind: form.Time, Pattern: "HH:MM", Message: `So: "17:45" */`}})
-	out, err := pdf.Build(plain(""), draft)
+	out, err := write.Build(plain(""), draft)
 	require.NoError(t, err)
 	again := draftOf(t, out)
 	require.Len(t, again.Fields, len(draft.Fields))
@@ -127,9 +128,9 @@ func TestRulesComeBackWithTheirForm(t *testing.T) {
 func TestAFormThatCannotBeCalculatedIsNotWritten(t *testing.T) {
 	draft := charges()
 	draft.Fields[1].Formula = "total / 2"
-	_, err := pdf.Build(plain(""), draft)
+	_, err := write.Build(plain(""), draft)
 	require.ErrorContains(t, err, "circle")
 	draft.Fields[1].Formula = "sum(lime_*_amount)"
-	_, err = pdf.Build(plain(""), draft)
+	_, err = write.Build(plain(""), draft)
 	assert.ErrorContains(t, err, "no field called lime_*_amount")
 }

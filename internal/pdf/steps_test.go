@@ -9,7 +9,9 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/proof"
+	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/pdf/write"
 )
 
 // everyStep is a form whose buttons do all that can be done, and whose text field does something
@@ -44,10 +46,10 @@ func everyStep() *form.Template {
 
 func TestEverythingThatFieldsDoIsWrittenAndComesBack(t *testing.T) {
 	draft := everyStep()
-	out, err := pdf.Build(plain(""), draft)
+	out, err := write.Build(plain(""), draft)
 	require.NoError(t, err)
 	sound(t, out)
-	require.NoError(t, pdf.Prove(plain(""), out, draft))
+	require.NoError(t, proof.Prove(plain(""), out, draft))
 	qdf := tool(t, out, "qpdf", "--qdf", "--object-streams=disable", "IN", "-")
 	for _, part := range []string{
 		"/S /ResetForm", "/S /SubmitForm", "/S /GoTo\n", "/S /URI", "/S /GoToR", "/S /Hide", "/S /ImportData", "/N /Print", // ISO 32000-2, tables 201, 239 to 242
@@ -66,7 +68,7 @@ func TestEverythingThatFieldsDoIsWrittenAndComesBack(t *testing.T) {
 		again.Fields[i].Steps, again.Fields[i].Action = nil, form.Action{}
 	}
 	bare := releaseOf(t, out, again)
-	ws, err := pdf.Widgets(bare)
+	ws, err := read.Widgets(bare)
 	require.NoError(t, err)
 	for _, w := range ws {
 		assert.Empty(t, w.Presses, w.Name)
@@ -81,7 +83,7 @@ func TestStepsThatCannotBeDoneAreRefused(t *testing.T) {
 		draft := everyStep()
 		draft.Fields = draft.Fields[:3]
 		draft.Fields[2].Steps = []form.Step{s}
-		_, err := pdf.Build(plain(""), draft)
+		_, err := write.Build(plain(""), draft)
 		assert.ErrorContains(t, err, say)
 	}
 }
@@ -92,14 +94,14 @@ func TestWhatTheDocumentAndItsPagesDo(t *testing.T) {
 	for _, w := range form.DocumentTriggers {
 		draft.Details.Events = append(draft.Details.Events, form.Step{When: w, OnPage: map[form.Trigger]int{form.PageOpened: 1, form.PageClosed: 1}[w], Do: form.ShowFields, Fields: "a"})
 	}
-	out, err := pdf.Build(plain(""), draft)
+	out, err := write.Build(plain(""), draft)
 	require.NoError(t, err)
 	sound(t, out)
 	qdf := tool(t, out, "qpdf", "--qdf", "--object-streams=disable", "IN", "-")
 	for _, part := range []string{"/OpenAction", "/WC <<", "/WS <<", "/DS <<", "/WP <<", "/DP <<", "/O <<", "/C <<"} { // tables 29, 200 and 198
 		assert.True(t, strings.Contains(qdf, part), part)
 	}
-	a, err := pdf.Arrive(out)
+	a, err := read.Arrive(out)
 	require.NoError(t, err)
 	assert.Equal(t, draft.Details.Events, a.Details.Events)
 	again := draftOf(t, out)

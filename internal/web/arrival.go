@@ -9,7 +9,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"zealousmargin.example/internal/form"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/read"
 	"zealousmargin.example/internal/store"
 )
 
@@ -27,7 +27,7 @@ type arrivalView struct {
 
 // leftover is something that a release can leave behind.
 type leftover struct {
-	pdf.Leftover
+	read.Leftover
 	Leave bool
 }
 
@@ -60,7 +60,7 @@ func (s *Server) arrival(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		found, err := pdf.Leftovers(b)
+		found, err := read.Leftovers(b)
 		if err != nil {
 			continue // what cannot be parsed has been refused when it was brought in
 		}

@@ -290,8 +290,8 @@ func beads(all []arrange.Bead) template.HTML {
 		if i == 0 {
 			to = "M"
 		}
-		write(&path, to, x, " ", y)
-		write(&b, `<g class="bead" id="bead-`, id, `" data-id="`, id, `" data-n="`, n, `" role="listitem" tabindex="-1" aria-label="Number `, n, `" transform="translate(`, x, ` `, y, `)"><circle r="9"/><text y="4">`, n, `</text></g>`)
+		put(&path, to, x, " ", y)
+		put(&b, `<g class="bead" id="bead-`, id, `" data-id="`, id, `" data-n="`, n, `" role="listitem" tabindex="-1" aria-label="Number `, n, `" transform="translate(`, x, ` `, y, `)"><circle r="9"/><text y="4">`, n, `</text></g>`)
 	}
 	return template.HTML(`<path class="thread" d="` + path.String() + `"/>` + b.String())
 }

@@ -11,7 +11,8 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"zealousmargin.example/internal/intake"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/object"
 	"zealousmargin.example/internal/store"
 )
 
@@ -71,7 +72,7 @@ func (s *Server) bringIn(c *echo.Context) error {
 func (s *Server) uploaded(c *echo.Context) ([]store.NamedFile, error) {
 	form, err := c.MultipartForm()
 	if err != nil {
-		return nil, pdf.ErrTooLarge
+		return nil, object.ErrTooLarge
 	}
 	var out []store.NamedFile
 	for _, h := range form.File["file"] {
@@ -93,12 +94,12 @@ func readUpload(h *multipart.FileHeader) ([]byte, error) {
 		return nil, err
 	}
 	defer f.Close()
-	b, err := pdf.Read(f, maxUpload)
+	b, err := object.Read(f, maxUpload)
 	if err != nil {
 		return nil, err
 	}
 	if len(b) > intake.MaxBytes && !intake.IsFolder(h.Filename, b) {
-		return nil, pdf.ErrTooLarge
+		return nil, object.ErrTooLarge
 	}
 	return b, nil
 }
@@ -177,7 +178,7 @@ func (s *Server) look(c *echo.Context, v *intakeView) {
 	if err != nil || len(b) < 8 || string(b[:5]) != "%PDF-" {
 		return
 	}
-	d, err := pdf.Open(b)
+	d, err := engine.Open(b)
 	if err != nil {
 		return // its reason will be said when it is read
 	}

@@ -15,7 +15,7 @@ import (
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/intake"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/store"
 )
 
@@ -315,7 +315,7 @@ func (s *Server) blankPage(c *echo.Context) (func(*form.Template) (form.Edit, er
 		}
 	}
 	w, h := like.ViewSize()
-	b, err := pdf.Blank(w, h)
+	b, err := write.Blank(w, h)
 	if err != nil {
 		return nil, err
 	}

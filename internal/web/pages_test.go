@@ -19,7 +19,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zealousmargin.example/demo"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/read"
 	"zealousmargin.example/internal/store"
 )
 
@@ -184,7 +184,7 @@ func TestDetailsAndLeftoversGoIntoTheRelease(t *testing.T) {
 	assert.Contains(t, string(info), "Season 2027")
 	assert.NotContains(t, string(info), "FPDF")
 	assert.NotContains(t, string(info), "Author")
-	a, err := pdf.Arrive([]byte(edition))
+	a, err := read.Arrive([]byte(edition))
 	require.NoError(t, err)
 	assert.Equal(t, "en-GB", a.Details.Language)
 }

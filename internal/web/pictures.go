@@ -15,7 +15,8 @@ import (
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/store"
 )
 
@@ -87,7 +88,7 @@ func (s *Server) picture(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		if b, err = pdf.PNG(img); err != nil {
+		if b, err = engine.PNG(img); err != nil {
 			return err
 		}
 		s.pictures.Add(key, b)
@@ -108,12 +109,12 @@ func (s *Server) file(ctx context.Context, sha string) ([]byte, error) {
 	return b, err
 }
 
-func (s *Server) openFile(ctx context.Context, sha string) (*pdf.Doc, error) {
+func (s *Server) openFile(ctx context.Context, sha string) (*engine.Doc, error) {
 	b, err := s.file(ctx, sha)
 	if err != nil {
 		return nil, err
 	}
-	return pdf.Open(b)
+	return engine.Open(b)
 }
 
 // text reads the recognised words of a page.
@@ -160,8 +161,8 @@ func (s *Server) pageEvidence(ctx context.Context, p form.Page) (*evidence.Page,
 }
 
 // sources gives the PDF room what the pages of drafts refer to.
-func (s *Server) sources(ctx context.Context) pdf.Sources {
-	return pdf.Sources{
+func (s *Server) sources(ctx context.Context) write.Sources {
+	return write.Sources{
 		File: func(sha string) ([]byte, error) { return s.file(ctx, sha) },
 		Text: func(sha string) (evidence.Text, error) { return s.text(ctx, sha) },
 	}

@@ -18,7 +18,7 @@ import (
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/look"
 	"zealousmargin.example/internal/rehearsal"
 	"zealousmargin.example/internal/rules"
 	"zealousmargin.example/internal/snags"
@@ -119,7 +119,7 @@ func (s *Server) rehearseView(c *echo.Context, alone bool) (rehearseView, error)
 	}
 	v.Snags = snags.Find(&t, pages, time.Now())
 	if alone && v.Problem == "" {
-		r, err := rehearsal.Run(t.Fields, t.Pages, pdf.TextFits, time.Now())
+		r, err := rehearsal.Run(t.Fields, t.Pages, look.TextFits, time.Now())
 		if err != nil {
 			return v, refuse(err)
 		}
@@ -165,42 +165,42 @@ func (l liveField) Control() template.HTML {
 	case form.Text:
 		switch {
 		case l.Multiline:
-			write(&w, `<textarea class="live" data-name="`, name, `" placeholder="`, esc(l.Hint), `" `, at, off, long, `></textarea>`)
+			put(&w, `<textarea class="live" data-name="`, name, `" placeholder="`, esc(l.Hint), `" `, at, off, long, `></textarea>`)
 		case l.FilePath:
-			write(&w, `<input type="file" class="live" data-file data-name="`, name, `" `, at, `>`)
+			put(&w, `<input type="file" class="live" data-file data-name="`, name, `" `, at, `>`)
 		default:
 			kind := "text"
 			if l.Password {
 				kind = "password"
 			}
-			write(&w, `<input type="`, kind, `" class="live" data-name="`, name, `" data-comb="`, strconv.Itoa(l.Comb), `" placeholder="`, esc(l.Hint), `" autocomplete="off" `, at, off, long, `>`)
+			put(&w, `<input type="`, kind, `" class="live" data-name="`, name, `" data-comb="`, strconv.Itoa(l.Comb), `" placeholder="`, esc(l.Hint), `" autocomplete="off" `, at, off, long, `>`)
 		}
 	case form.CheckBox, form.Radio:
-		write(&w, `<input type="`, map[form.Kind]string{form.CheckBox: "checkbox", form.Radio: "radio"}[l.Kind], `" class="live" name="live-`, name, `" data-name="`, name, `" value="`, esc(onState(l.Field)), `" `, at, map[bool]string{true: " disabled"}[l.ReadOnly], `>`)
+		put(&w, `<input type="`, map[form.Kind]string{form.CheckBox: "checkbox", form.Radio: "radio"}[l.Kind], `" class="live" name="live-`, name, `" data-name="`, name, `" value="`, esc(onState(l.Field)), `" `, at, map[bool]string{true: " disabled"}[l.ReadOnly], `>`)
 	case form.Choice:
 		if l.List == form.ComboBox {
-			write(&w, `<input class="live" list="list-`, esc(l.ID), `" data-name="`, name, `" placeholder="`, esc(l.Hint), `" `, at, off, `><datalist id="list-`, esc(l.ID), `">`)
+			put(&w, `<input class="live" list="list-`, esc(l.ID), `" data-name="`, name, `" placeholder="`, esc(l.Hint), `" `, at, off, `><datalist id="list-`, esc(l.ID), `">`)
 			for _, o := range l.Options {
-				write(&w, `<option value="`, esc(o.Label), `">`)
+				put(&w, `<option value="`, esc(o.Label), `">`)
 			}
-			write(&w, `</datalist>`)
+			put(&w, `</datalist>`)
 			break
 		}
 		several := map[form.ListStyle]string{form.ListBox: ` size="4"`, form.ManyList: ` size="4" multiple`}[l.List]
-		write(&w, `<select class="live" data-name="`, name, `" `, at, several, map[bool]string{true: " disabled"}[l.ReadOnly], `>`)
+		put(&w, `<select class="live" data-name="`, name, `" `, at, several, map[bool]string{true: " disabled"}[l.ReadOnly], `>`)
 		if l.List == form.Dropdown {
-			write(&w, `<option value=""></option>`)
+			put(&w, `<option value=""></option>`)
 		}
 		for _, o := range l.Options {
 			v := o.Export
 			if v == "" {
 				v = o.Label
 			}
-			write(&w, `<option value="`, esc(v), `">`, esc(o.Label), `</option>`)
+			put(&w, `<option value="`, esc(v), `">`, esc(o.Label), `</option>`)
 		}
-		write(&w, `</select>`)
+		put(&w, `</select>`)
 	case form.Signature:
-		write(&w, `<button type="button" class="live sign" data-sign data-name="`, name, `" `, at, `>sign here</button>`)
+		put(&w, `<button type="button" class="live sign" data-sign data-name="`, name, `" `, at, `>sign here</button>`)
 	case form.Button:
 		caption := l.Caption
 		if caption == "" {
@@ -214,7 +214,7 @@ func (l liveField) Control() template.HTML {
 		if err != nil {
 			return ""
 		}
-		write(&w, `<button type="button" class="live press" data-press="`, esc(string(does)), `" data-name="`, name, `" `, at, `>`, esc(caption), `</button>`)
+		put(&w, `<button type="button" class="live press" data-press="`, esc(string(does)), `" data-name="`, name, `" `, at, `>`, esc(caption), `</button>`)
 	}
 	return template.HTML(w.String())
 }

@@ -14,7 +14,8 @@ import (
 	"golang.org/x/text/unicode/norm"
 
 	"zealousmargin.example/internal/form"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/proof"
+	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/snags"
 	"zealousmargin.example/internal/store"
 )
@@ -157,18 +158,18 @@ func (s *Server) writeEdition(c *echo.Context, id int64) (store.Edition, error) 
 	if d.Template.Details.Title == "" { // readers show the title in place of a file name
 		d.Template.Details.Title = d.Document.Title
 	}
-	base, draft, err := pdf.Base(&d.Template, s.sources(ctx))
+	base, draft, err := write.Base(&d.Template, s.sources(ctx))
 	if err != nil {
 		return store.Edition{}, err
 	}
 	if draft.Pictures, err = s.buttonPictures(ctx, draft); err != nil {
 		return store.Edition{}, err
 	}
-	out, err := pdf.Release(base, draft)
+	out, err := write.Release(base, draft)
 	if err != nil {
 		return store.Edition{}, refuse(err)
 	}
-	if err := pdf.ProveRelease(base, out, draft); err != nil {
+	if err := proof.ProveRelease(base, out, draft); err != nil {
 		return store.Edition{}, refuse(fmt.Errorf("nothing was released: %w", err))
 	}
 	return s.store.Release(ctx, id, d.Document.Revision, account(c).ID, len(placed), out, func(n int) string {

@@ -9,7 +9,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/object"
 )
 
 // maxReturn is how large answers may be, in bytes.
@@ -46,7 +46,7 @@ func kindOfReturn(b []byte) string {
 
 // receive keeps answers that a recipient has sent.
 func (s *Server) receive(c *echo.Context) error {
-	b, err := pdf.Read(c.Request().Body, maxReturn)
+	b, err := object.Read(c.Request().Body, maxReturn)
 	if err != nil {
 		return problem{http.StatusRequestEntityTooLarge, fmt.Errorf("the answers are larger than %d MB: send them without attachments", maxReturn>>20)}
 	}

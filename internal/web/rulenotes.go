@@ -152,30 +152,30 @@ func (b benchField) RuleSaid() template.HTML {
 	var w strings.Builder
 	text := func(key, before, after, value, empty string) {
 		s := saying{property: property{Key: key, Before: before, After: after}, ID: "b-" + f.ID + "-" + key, Value: value, Stop: ".", Empty: empty, Formula: true}
-		s.write(&w)
-		write(&w, "<br>")
+		s.put(&w)
+		put(&w, "<br>")
 	}
 	if f.Kind == form.Text || f.Kind == form.Choice {
 		for n := range f.Checks {
-			write(&w, `<span class="rule">`)
+			put(&w, `<span class="rule">`)
 			for _, s := range checkSayings(f, n) {
-				s.write(&w)
+				s.put(&w)
 				w.WriteByte(' ')
 			}
-			write(&w, `<button class="link" data-set="check:`, strconv.Itoa(n), `:drop" data-value="">take away</button></span> `)
+			put(&w, `<button class="link" data-set="check:`, strconv.Itoa(n), `:drop" data-value="">take away</button></span> `)
 		}
 		before := "It must"
 		if len(f.Checks) > 0 {
 			before = "It must also"
 		}
 		add := saying{property: property{Key: "check:new", Before: before, Choices: append([][2]string{{"", "…"}}, testNames...)}, ID: "b-" + f.ID + "-check-new", Stop: "."}
-		add.write(&w)
-		write(&w, "<br>")
+		add.put(&w)
+		put(&w, "<br>")
 	}
 	if f.Kind == form.Text {
 		text("formula", "It is calculated:", "", f.Formula, "not at all")
 		if f.Formula != "" {
-			write(&w, `<button class="link" data-do="copy-formula" title="The same for the other rows, with their own names">copy down the table</button> `)
+			put(&w, `<button class="link" data-do="copy-formula" title="The same for the other rows, with their own names">copy down the table</button> `)
 		}
 	}
 	if f.Kind != form.Button && f.Kind != form.Signature {
@@ -183,11 +183,11 @@ func (b benchField) RuleSaid() template.HTML {
 	}
 	text("showif", "It shows only if", "", f.ShowIf, "always")
 	writeSteps(&w, f)
-	write(&w, `<details class="help"><summary>what formulas know</summary><ul>`)
+	put(&w, `<details class="help"><summary>what formulas know</summary><ul>`)
 	for _, usage := range append([]string{"+ - * / ^ for numbers, & to join text, = <> < <= > >= and or not", "names of fields; line_*_amount stands for those of all rows"}, rules.FunctionNames()...) {
-		write(&w, `<li>`, esc(usage), `</li>`)
+		put(&w, `<li>`, esc(usage), `</li>`)
 	}
-	write(&w, `</ul></details>`)
+	put(&w, `</ul></details>`)
 	return template.HTML(w.String())
 }
 

@@ -18,7 +18,7 @@ import (
 // esc escapes text for HTML, in and out of attributes.
 func esc(s string) string { return template.HTMLEscapeString(s) }
 
-func write(w *strings.Builder, parts ...string) {
+func put(w *strings.Builder, parts ...string) {
 	for _, s := range parts {
 		w.WriteString(s)
 	}
@@ -27,7 +27,7 @@ func write(w *strings.Builder, parts ...string) {
 // shape draws the field over the page.
 func (b *benchField) shape(w *strings.Builder) {
 	name := esc(b.Name)
-	add := func(ss ...string) { write(w, ss...) }
+	add := func(ss ...string) { put(w, ss...) }
 	add(`<g class="f k-`, esc(string(b.Kind)), b.sense(), `" id="f-`, esc(b.ID), `" data-id="`, esc(b.ID), `" data-name="`, name, `" `, string(b.Place),
 		` tabindex="0" role="button" aria-label="`, name, `, `, esc(b.Badge))
 	if b.Doubt {
@@ -99,7 +99,7 @@ func (b benchField) Line() template.HTML {
 }
 
 func (b *benchField) line(w *strings.Builder) {
-	add := func(ss ...string) { write(w, ss...) }
+	add := func(ss ...string) { put(w, ss...) }
 	id, name := esc(b.ID), esc(b.Name)
 	add(`<li class="note`, b.sense())
 	if b.Wrong != "" {
@@ -122,7 +122,7 @@ func (b *benchField) line(w *strings.Builder) {
 func (g sayGroup) HTML() template.HTML {
 	var w strings.Builder
 	for i := range g.Say {
-		g.Say[i].write(&w)
+		g.Say[i].put(&w)
 		w.WriteByte(' ')
 	}
 	return template.HTML(w.String())
@@ -131,20 +131,20 @@ func (g sayGroup) HTML() template.HTML {
 // HTML is the sentence with its blank.
 func (s saying) HTML() template.HTML {
 	var w strings.Builder
-	s.write(&w)
+	s.put(&w)
 	return template.HTML(w.String())
 }
 
-func (s *saying) write(w *strings.Builder) {
+func (s *saying) put(w *strings.Builder) {
 	id, before := esc(s.ID), esc(s.Before)
-	write(w, `<span class="saying">`, before, " ")
+	put(w, `<span class="saying">`, before, " ")
 	switch {
 	case s.Key == "": // a sentence without a blank
 	case s.Choices != nil:
 		s.writeChoices(w)
 	default:
 		if s.Colour {
-			write(w, `<span class="together">`)
+			put(w, `<span class="together">`)
 		}
 		off, empty := "", cmp.Or(s.Empty, "nothing")
 		if s.Value == "" {
@@ -158,23 +158,23 @@ func (s *saying) write(w *strings.Builder) {
 		case s.Colour:
 			empty = "none"
 		}
-		write(w, `<input class="blank`, off, `" id="`, id, `" data-key="`, s.Key, `" value="`, esc(s.Value), `" aria-label="`, before, " ", esc(s.After), `" placeholder="`, esc(empty), `" autocomplete="off" spellcheck="false"`, map[bool]string{true: ` list="formula-fields" data-formula`}[s.Formula])
+		put(w, `<input class="blank`, off, `" id="`, id, `" data-key="`, s.Key, `" value="`, esc(s.Value), `" aria-label="`, before, " ", esc(s.After), `" placeholder="`, esc(empty), `" autocomplete="off" spellcheck="false"`, map[bool]string{true: ` list="formula-fields" data-formula`}[s.Formula])
 		if s.List != "" {
-			write(w, ` list="`, s.List, `"`)
+			put(w, ` list="`, s.List, `"`)
 		}
-		write(w, `>`)
+		put(w, `>`)
 		if s.Colour {
-			write(w, `<input type="color" class="swatch" value="`, esc(cmp.Or(s.Value, "#ffffff")), `" data-for="`, id, `" aria-label="Pick: `, before, `" tabindex="-1">`)
+			put(w, `<input type="color" class="swatch" value="`, esc(cmp.Or(s.Value, "#ffffff")), `" data-for="`, id, `" aria-label="Pick: `, before, `" tabindex="-1">`)
 		}
 	}
 	if s.After != "" {
-		write(w, " ", esc(s.After))
+		put(w, " ", esc(s.After))
 	}
-	write(w, s.Stop)
+	put(w, s.Stop)
 	if s.Colour {
-		write(w, "</span>")
+		put(w, "</span>")
 	}
-	write(w, "</span>")
+	put(w, "</span>")
 }
 
 func (s *saying) writeChoices(w *strings.Builder) {
@@ -182,16 +182,16 @@ func (s *saying) writeChoices(w *strings.Builder) {
 	if s.Mixed {
 		off = " off"
 	}
-	write(w, `<select class="blank`, off, `" id="`, esc(s.ID), `" data-key="`, s.Key, `" aria-label="`, esc(s.Before), `">`)
+	put(w, `<select class="blank`, off, `" id="`, esc(s.ID), `" data-key="`, s.Key, `" aria-label="`, esc(s.Before), `">`)
 	if s.Mixed {
-		write(w, `<option value="" selected disabled>mixed</option>`)
+		put(w, `<option value="" selected disabled>mixed</option>`)
 	}
 	for _, c := range s.Choices {
 		on := ""
 		if !s.Mixed && c[0] == s.Value {
 			on = " selected"
 		}
-		write(w, `<option value="`, esc(c[0]), `"`, on, `>`, esc(c[1]), `</option>`)
+		put(w, `<option value="`, esc(c[0]), `"`, on, `>`, esc(c[1]), `</option>`)
 	}
-	write(w, "</select>")
+	put(w, "</select>")
 }

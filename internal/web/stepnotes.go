@@ -106,27 +106,27 @@ func writeSteps(w *strings.Builder, f form.Field) {
 		return
 	}
 	for n := range f.Steps {
-		write(w, `<span class="rule">`)
+		put(w, `<span class="rule">`)
 		for _, s := range stepSayings(f, n) {
-			s.write(w)
+			s.put(w)
 			w.WriteByte(' ')
 		}
 		i := strconv.Itoa(n)
 		if s := f.Steps[n]; s.Do == form.SubmitForm {
-			write(w, `<button class="link" data-set="step:`, i, `:url-here" data-value="">to this application</button> `)
+			put(w, `<button class="link" data-set="step:`, i, `:url-here" data-value="">to this application</button> `)
 		}
 		if n > 0 || f.Action.Do != "" && f.Action.Do != form.TakePicture {
-			write(w, `<button class="link" data-set="step:`, i, `:up" data-value="" title="Do it before what stands above">earlier</button> `)
+			put(w, `<button class="link" data-set="step:`, i, `:up" data-value="" title="Do it before what stands above">earlier</button> `)
 		}
-		write(w, `<button class="link" data-set="step:`, i, `:drop" data-value="">take away</button></span> `)
+		put(w, `<button class="link" data-set="step:`, i, `:drop" data-value="">take away</button></span> `)
 	}
 	before := "When something happens:"
 	if len(f.Steps) > 0 || f.Action.Do != "" {
 		before = "Also, when something happens:"
 	}
 	add := saying{property: property{Key: "step:new", Before: before, Choices: append([][2]string{{"", "nothing more"}}, stepNames...)}, ID: "b-" + f.ID + "-step-new", Stop: "."}
-	add.write(w)
-	write(w, "<br>")
+	add.put(w)
+	put(w, "<br>")
 }
 
 // newStep is a step to begin with, one that can be done.
@@ -251,19 +251,19 @@ func lost(t *form.Template, s form.Step) error {
 func eventsSaid(d form.Details) template.HTML {
 	var w strings.Builder
 	for n, s := range d.Events {
-		write(&w, `<span class="rule">`)
+		put(&w, `<span class="rule">`)
 		for _, one := range sayStep("doc", s, n, eventNames) {
-			one.write(&w)
+			one.put(&w)
 			w.WriteByte(' ')
 		}
 		i := strconv.Itoa(n)
 		if n > 0 {
-			write(&w, `<button class="link" data-set="step:`, i, `:up" data-value="">earlier</button> `)
+			put(&w, `<button class="link" data-set="step:`, i, `:up" data-value="">earlier</button> `)
 		}
-		write(&w, `<button class="link" data-set="step:`, i, `:drop" data-value="">take away</button></span> `)
+		put(&w, `<button class="link" data-set="step:`, i, `:drop" data-value="">take away</button></span> `)
 	}
 	add := saying{property: property{Key: "step:new", Before: "When something happens to the document or to a page:", Choices: append([][2]string{{"", "nothing more"}}, stepNames...)}, ID: "b-doc-step-new", Stop: "."}
-	add.write(&w)
+	add.put(&w)
 	return template.HTML(w.String())
 }
 

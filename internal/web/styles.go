@@ -13,7 +13,8 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf"
+	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/store"
 )
 
@@ -188,11 +189,11 @@ func (s *Server) takePicture(c *echo.Context) error {
 		return err
 	}
 	defer file.Close()
-	b, err := pdf.Read(file, maxButtonPicture)
+	b, err := object.Read(file, maxButtonPicture)
 	if err != nil {
 		return refuse(fmt.Errorf("the picture is larger than %d MB: make it smaller", maxButtonPicture>>20))
 	}
-	if err := pdf.CheckPicture(b); err != nil {
+	if err := write.CheckPicture(b); err != nil {
 		return refuse(err)
 	}
 	ctx := c.Request().Context()
@@ -236,7 +237,7 @@ func (s *Server) buttonPicture(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := pdf.CheckPicture(b); err != nil {
+	if err := write.CheckPicture(b); err != nil {
 		return store.ErrMissing
 	}
 	c.Response().Header().Set("Cache-Control", "private, max-age=86400, immutable")

@@ -1,0 +1,574 @@
+package measure
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"image"
+	"image/color"
+	"image/draw"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+	"unicode"
+
+	"golang.org/x/text/unicode/norm"
+
+	"zealousmargin.example/internal/measure/sheets"
+	"zealousmargin.example/internal/detect"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/intake"
+	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/fill"
+	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/pdf/write"
+	"zealousmargin.example/internal/scan/simulate"
+)
+
+// tally counts what became of the fields of some pages.
+type tally struct {
+	pages, wanted, found, hit, lenient     int
+	kind, named, comb, combs, lines, lined int
+	finding, drawing, reading              time.Duration
+	sure                                   [10][2]int // by tenth of confidence: finds, right ones
+	atLeast                                [3][2]int  // sure, likely, doubtful: finds, right ones
+}
+
+func (t *tally) add(o tally) {
+	t.pages, t.wanted, t.found, t.hit, t.lenient = t.pages+o.pages, t.wanted+o.wanted, t.found+o.found, t.hit+o.hit, t.lenient+o.lenient
+	t.kind, t.named, t.comb, t.combs, t.lines, t.lined = t.kind+o.kind, t.named+o.named, t.comb+o.comb, t.combs+o.combs, t.lines+o.lines, t.lined+o.lined
+	t.finding, t.drawing, t.reading = t.finding+o.finding, t.drawing+o.drawing, t.reading+o.reading
+	for i := range t.sure {
+		t.sure[i][0], t.sure[i][1] = t.sure[i][0]+o.sure[i][0], t.sure[i][1]+o.sure[i][1]
+	}
+	for i := range t.atLeast {
+		t.atLeast[i][0], t.atLeast[i][1] = t.atLeast[i][0]+o.atLeast[i][0], t.atLeast[i][1]+o.atLeast[i][1]
+	}
+}
+
+func f1(hit, found, wanted int) float64 { return ratio(2*hit, found+wanted) }
+
+// F1 is the harmonic mean of precision and recall at IoU >= 0.5.
+func (t tally) F1() float64 { return f1(t.hit, t.found, t.wanted) }
+
+const tallyHead = "%-26s %6s %6s %6s %6s %7s %6s %6s %6s %6s\n"
+
+func (t tally) print(w io.Writer, name string) {
+	share := func(a, b int) string {
+		if b == 0 {
+			return "–"
+		}
+		return fmt.Sprintf("%.3f", ratio(a, b))
+	}
+	fmt.Fprintf(w, tallyHead, name, fmt.Sprint(t.wanted), fmt.Sprint(t.found), fmt.Sprint(t.hit), fmt.Sprintf("%.3f", t.F1()), fmt.Sprintf("%.3f", f1(t.lenient, t.found, t.wanted)),
+		share(t.kind, t.hit), share(t.named, t.hit), share(t.comb, t.combs), share(t.lined, t.lines))
+}
+
+// compareTruth holds the finds of a page to the truth. All finds are judged for the
+// reliability table; those that would be placed count for the rest.
+func compareTruth(finds []detect.Find, truth []sheets.Truth) tally {
+	t := tally{pages: 1, wanted: len(truth)}
+	type pair struct {
+		f, w int
+		iou  float64
+	}
+	var pairs, loose []pair
+	for i, f := range finds {
+		for k, w := range truth {
+			v := f.Rect.IoU(w.Rect)
+			if v >= MatchIoU {
+				pairs = append(pairs, pair{i, k, v})
+			}
+			// on the same line, and at least 70 % of the width
+			if f.Rect.OverlapY(w.Rect) > 0 && f.Rect.OverlapX(w.Rect) >= 0.7*max(f.Rect.W(), w.Rect.W()) {
+				loose = append(loose, pair{i, k, v + 0.01})
+			}
+		}
+	}
+	match := func(ps []pair, placed bool) map[int]int {
+		slices.SortStableFunc(ps, func(a, b pair) int { return cmp.Compare(b.iou, a.iou) })
+		byFind, byTruth := map[int]int{}, map[int]bool{}
+		for _, p := range ps {
+			_, used := byFind[p.f]
+			if used || byTruth[p.w] || placed && finds[p.f].Confidence < form.LikelyFrom {
+				continue
+			}
+			byFind[p.f], byTruth[p.w] = p.w, true
+		}
+		return byFind
+	}
+	all := match(pairs, false)
+	for i, f := range finds {
+		_, right := all[i]
+		tenth := min(9, int(f.Confidence*10))
+		level := map[form.Level]int{form.Sure: 0, form.Likely: 1, form.Doubtful: 2}[form.LevelOf(f.Confidence)]
+		t.sure[tenth][0]++
+		t.atLeast[level][0]++
+		if right {
+			t.sure[tenth][1]++
+			t.atLeast[level][1]++
+		}
+		if f.Confidence >= form.LikelyFrom {
+			t.found++
+		}
+	}
+	hits := match(pairs, true)
+	t.lenient = len(match(loose, true))
+	for i, k := range hits {
+		f, w := finds[i], truth[k]
+		t.hit++
+		if f.Kind == w.Kind {
+			t.kind++
+		}
+		if meaningful(f.Name, w.Words) || w.Group != "" && meaningful(f.Name, w.Group) {
+			t.named++
+		}
+		if w.Comb > 0 {
+			t.combs++
+			if f.Comb == w.Comb {
+				t.comb++
+			}
+		}
+		if w.Multiline || f.Multiline {
+			t.lines++
+			if w.Multiline == f.Multiline {
+				t.lined++
+			}
+		}
+	}
+	return t
+}
+
+// meaningful tells whether a name is made of the words of the label: at least one of
+// them, and at least half of the name's own words.
+func meaningful(name, label string) bool {
+	fold := func(s string) []string {
+		var b strings.Builder
+		for _, r := range norm.NFD.String(strings.NewReplacer("ß", "ss", "ø", "o", "ł", "l", "æ", "ae").Replace(strings.ToLower(s))) {
+			switch {
+			case r >= 'a' && r <= 'z' || r >= '0' && r <= '9':
+				b.WriteRune(r)
+			case unicode.Is(unicode.Mn, r):
+			default:
+				b.WriteByte(' ')
+			}
+		}
+		return strings.Fields(b.String())
+	}
+	words := fold(label)
+	own, right := 0, 0
+	for _, n := range fold(name) {
+		if strings.Trim(n, "0123456789") == "" {
+			continue
+		}
+		own++
+		if slices.Contains(words, n) {
+			right++
+		}
+	}
+	return right > 0 && 2*right >= own
+}
+
+// found is a page with what was found on it, for the pictures.
+type found struct {
+	name  string
+	page  int
+	doc   []byte
+	as    form.Page
+	finds []detect.Find
+	truth []sheets.Truth
+	score tally
+}
+
+// typeset measures one sheet.
+func typeset(s sheets.Sheet) ([]found, error) {
+	d, err := engine.Open(s.PDF)
+	if err != nil {
+		return nil, err
+	}
+	defer d.Close()
+	var out []found
+	for i, p := range d.Pages() {
+		p.N = i + 1
+		start := time.Now()
+		ev, err := d.Evidence(i + 1)
+		if err != nil {
+			return nil, err
+		}
+		read := time.Since(start)
+		finds := detect.Page(ev)
+		find := time.Since(start)
+		start = time.Now()
+		if _, err := d.Render(i+1, 150.0/72); err != nil {
+			return nil, err
+		}
+		f := found{name: s.Style, page: i + 1, doc: s.PDF, as: p, finds: finds}
+		for _, t := range s.Truth {
+			if t.Page == i+1 {
+				f.truth = append(f.truth, t)
+			}
+		}
+		f.score = compareTruth(finds, f.truth)
+		f.score.reading, f.score.finding, f.score.drawing = read, find, time.Since(start)
+		out = append(out, f)
+	}
+	return out, nil
+}
+
+// ScanFaults are the ways in which scans are simulated.
+var ScanFaults = []struct {
+	Name string
+	simulate.Faults
+}{
+	{"clean 200", simulate.Faults{}},
+	{"skewed, specks", simulate.Faults{Skew: 1.3, Specks: 150}},
+	{"grey, uneven, JPEG", simulate.Faults{Skew: -0.7, Light: 0.25, Grey: 0.08, JPEG: 60}},
+	{"1-bit", simulate.Faults{Skew: 0.5, Specks: 60, OneBit: true}},
+	{"blurred, noisy", simulate.Faults{Blur: 1, Noise: 8, Skew: 2.2}},
+	{"turned", simulate.Faults{Quarters: 2, Skew: 0.8}},
+}
+
+// scanned makes a scan of a sheet's first page and measures it, through bringing in and
+// recognising like any scan.
+func scanned(ctx context.Context, s sheets.Sheet, faults simulate.Faults) (found, error) {
+	const dpi = 200.0
+	d, err := engine.Open(s.PDF)
+	if err != nil {
+		return found{}, err
+	}
+	img, err := d.Render(1, dpi/72)
+	p0 := d.Pages()[0]
+	d.Close()
+	if err != nil {
+		return found{}, err
+	}
+	b, err := write.FromPictures([]write.Picture{{Image: simulate.Scan(img, dpi, faults), DPI: dpi, Orientation: 1}})
+	if err != nil {
+		return found{}, err
+	}
+	r, err := intake.Read(ctx, intake.Source{Name: "scan.pdf", Bytes: b}, silent)
+	if err != nil {
+		return found{}, err
+	}
+	page := r.Pages[0]
+	file := r.PDF
+	if r.Ready != nil {
+		page = r.Ready[0]
+		if f := r.Files[page.File]; f != nil {
+			file = f
+		}
+	}
+	doc, err := engine.Open(file)
+	if err != nil {
+		return found{}, err
+	}
+	defer doc.Close()
+	out := found{name: s.Style, page: 1, doc: file, as: page}
+	text, err := intake.Recognise(ctx, doc, page, 200, "eng")
+	if err != nil {
+		return found{}, err
+	}
+	start := time.Now()
+	ev, err := doc.EvidenceOf(page, &text)
+	if err != nil {
+		return found{}, err
+	}
+	out.finds = detect.Page(ev)
+	took := time.Since(start)
+	// The truth as it lies on the page made ready: turned back, straightened by what was
+	// measured. Seen upright, both pages are the same paper.
+	out.truth = onScan(s.Truth, p0, page)
+	out.score = compareTruth(out.finds, out.truth)
+	out.score.finding = took
+	return out, nil
+}
+
+// onScan takes the truth of a typeset page to the page that was scanned from it and made
+// ready: both stand upright, and are the same size but for rounding.
+func onScan(truth []sheets.Truth, from, to form.Page) []sheets.Truth {
+	up, _ := geom.Upright(from.Width, from.Height, from.Rotate)
+	_, back := geom.Upright(to.Width, to.Height, to.Rotate)
+	fw, fh := from.ViewSize()
+	tw, th := to.ViewSize()
+	m := up.Then(geom.Matrix{tw / fw, 0, 0, th / fh, 0, 0}).Then(back)
+	var out []sheets.Truth
+	for _, t := range truth {
+		if t.Page == 1 {
+			t.Rect = t.Rect.Apply(m)
+			out = append(out, t)
+		}
+	}
+	return out
+}
+
+// Sets says what finding is measured on, besides the typeset styles.
+type Sets struct {
+	Forms    string // the folder of the real forms, for their pictures
+	Printed  string // a folder of sheets that another program made; empty for none
+	Scans    bool
+	Overlays string // a folder for pictures of every page with truth and finds; empty for none
+}
+
+// Finding measures detection on typeset styles and on scans simulated from them, and
+// prints what confidence means.
+func Finding(ctx context.Context, w io.Writer, sets Sets) error {
+	all, err := sheets.All()
+	if err != nil {
+		return err
+	}
+	empty, err := sheets.Empty()
+	if err != nil {
+		return err
+	}
+	head := func(title string) {
+		fmt.Fprintf(w, "\n%s\n"+tallyHead, title, "style", "wanted", "found", "hit", "F1", "lenient", "kind", "name", "comb", "lines")
+	}
+	head("Finding fields on typeset forms of our own making (IoU >= 0.5; lenient: same line, 70 % of the width)")
+	var tuned, held tally
+	byStyle := map[string]*tally{}
+	var order []string
+	var pages []found
+	for _, s := range all {
+		fs, err := typeset(s)
+		if err != nil {
+			return err
+		}
+		style, _, _ := strings.Cut(s.Style, "/")
+		if s.Held {
+			style += " *"
+		}
+		for _, f := range fs {
+			if byStyle[style] == nil {
+				byStyle[style] = &tally{}
+				order = append(order, style)
+			}
+			byStyle[style].add(f.score)
+			if s.Held {
+				held.add(f.score)
+			} else {
+				tuned.add(f.score)
+			}
+			pages = append(pages, f)
+		}
+	}
+	for _, style := range order {
+		byStyle[style].print(w, style)
+	}
+	tuned.print(w, "all but *")
+	held.print(w, "* kept out of tuning")
+	false0 := 0
+	for _, s := range empty {
+		fs, err := typeset(s)
+		if err != nil {
+			return err
+		}
+		for _, f := range fs {
+			false0 += f.score.found
+			pages = append(pages, f)
+		}
+	}
+	fmt.Fprintf(w, "false fields on %d pages without any: %d\n", len(empty), false0)
+	both := tuned
+	both.add(held)
+	both.reliability(w)
+	fmt.Fprintf(w, "seconds a page: evidence %.4f, finding %.4f; PDFium's drawing at 150 dpi %.4f; ratio %.2f (wanted <= 1.0)\n", both.reading.Seconds()/float64(both.pages),
+		(both.finding-both.reading).Seconds()/float64(both.pages), both.drawing.Seconds()/float64(both.pages), both.finding.Seconds()/both.drawing.Seconds())
+	if sets.Printed != "" {
+		pp, err := printed(w, sets.Printed, head)
+		if err != nil {
+			return err
+		}
+		pages = append(pages, pp...)
+	}
+	if sets.Scans {
+		for _, set := range []struct {
+			title string
+			of    func() ([]sheets.Sheet, error)
+		}{
+			{"Finding fields on scans of our own forms at 200 dpi, text recognised", func() ([]sheets.Sheet, error) {
+				return slices.DeleteFunc(all, func(s sheets.Sheet) bool { return !strings.HasSuffix(s.Style, "/en") }), nil
+			}},
+			{"Finding fields on scans of forms that a browser printed", func() ([]sheets.Sheet, error) { return printedSheets(sets.Printed) }},
+			{"Finding fields on scans of the real forms, first pages", func() ([]sheets.Sheet, error) { return realSheets(sets.Forms) }},
+		} {
+			from, err := set.of()
+			if err != nil {
+				return err
+			}
+			sp, err := scanSet(ctx, w, set.title, from, head)
+			if err != nil {
+				return err
+			}
+			pages = append(pages, sp...)
+		}
+	}
+	if sets.Overlays == "" {
+		return nil
+	}
+	real, err := realPages(sets.Forms)
+	if err != nil {
+		return err
+	}
+	return drawAll(w, sets.Overlays, append(pages, real...))
+}
+
+// scanSet measures scans of the first pages of sheets, under the faults in turn.
+func scanSet(ctx context.Context, w io.Writer, title string, all []sheets.Sheet, head func(string)) ([]found, error) {
+	if len(all) == 0 {
+		return nil, nil
+	}
+	head(title)
+	by := map[string]*tally{}
+	var total tally
+	var pages []found
+	n := 0
+	for _, s := range all {
+		f := ScanFaults[n%len(ScanFaults)]
+		n++
+		p, err := scanned(ctx, s, f.Faults)
+		if err != nil {
+			return nil, err
+		}
+		p.name = "scan-" + p.name
+		if by[f.Name] == nil {
+			by[f.Name] = &tally{}
+		}
+		by[f.Name].add(p.score)
+		total.add(p.score)
+		pages = append(pages, p)
+	}
+	for _, f := range ScanFaults {
+		if by[f.Name] != nil {
+			by[f.Name].print(w, f.Name)
+		}
+	}
+	total.print(w, "all scans")
+	total.reliability(w)
+	fmt.Fprintf(w, "milliseconds a scan without recognising: %.0f (wanted <= 400)\n", total.finding.Seconds()*1000/float64(total.pages))
+	return pages, nil
+}
+
+func (t tally) reliability(w io.Writer) {
+	fmt.Fprint(w, "what confidence means, right of all finds: ")
+	for i, level := range []form.Level{form.Sure, form.Likely, form.Doubtful} {
+		fmt.Fprintf(w, "%s %d of %d (%.3f)  ", level, t.atLeast[i][1], t.atLeast[i][0], ratio(t.atLeast[i][1], t.atLeast[i][0]))
+	}
+	fmt.Fprint(w, "\n  by tenths of confidence: ")
+	for i := 3; i < 10; i++ {
+		if t.sure[i][0] > 0 {
+			fmt.Fprintf(w, "0.%d: %d/%d  ", i, t.sure[i][1], t.sure[i][0])
+		}
+	}
+	fmt.Fprintln(w)
+}
+
+// drawAll draws pages with truth (outline) and finds (tint), worst first.
+func drawAll(w io.Writer, folder string, pages []found) error {
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		return err
+	}
+	slices.SortStableFunc(pages, func(a, b found) int { return cmp.Compare(missed(b), missed(a)) })
+	for i, p := range pages {
+		name := filepath.Join(folder, fmt.Sprintf("%03d-%s-%d.png", i, strings.ReplaceAll(p.name, "/", "-"), p.page))
+		if err := overlay(name, p); err != nil {
+			return err
+		}
+	}
+	fmt.Fprintf(w, "%d pictures in %s, worst first: truth in green, hits in blue, false finds in red, doubtful ones in ochre\n", len(pages), folder)
+	return nil
+}
+
+// realSheets are the real forms without their fields, which are the truth.
+func realSheets(folder string) ([]sheets.Sheet, error) {
+	files, err := filepath.Glob(filepath.Join(folder, "*.pdf"))
+	if err != nil {
+		return nil, err
+	}
+	var out []sheets.Sheet
+	for _, f := range files {
+		b, err := os.ReadFile(f)
+		if err != nil {
+			return nil, err
+		}
+		wanted, err := read.Widgets(b)
+		if err != nil {
+			return nil, err
+		}
+		bare, err := fill.Strip(b)
+		if err != nil {
+			return nil, err
+		}
+		s := sheets.Sheet{Style: "real-" + strings.TrimSuffix(filepath.Base(f), ".pdf"), PDF: bare}
+		for _, w := range wanted {
+			s.Truth = append(s.Truth, sheets.Truth{Page: w.Page, Rect: w.Rect, Kind: w.Kind, Comb: w.Comb(), Words: w.Name})
+		}
+		out = append(out, s)
+	}
+	return out, nil
+}
+
+// realPages finds fields on the real forms, for their pictures.
+func realPages(folder string) ([]found, error) {
+	all, err := realSheets(folder)
+	if err != nil {
+		return nil, err
+	}
+	var out []found
+	for _, s := range all {
+		pages, err := typeset(s)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, pages...)
+	}
+	return out, nil
+}
+
+func missed(p found) int { return p.score.wanted + p.score.found - 2*p.score.hit }
+
+func overlay(name string, p found) error {
+	d, err := engine.Open(p.doc)
+	if err != nil {
+		return err
+	}
+	defer d.Close()
+	const k = 1.25
+	img, err := d.RenderPage(p.as, k)
+	if err != nil {
+		return err
+	}
+	view := geom.ToView(p.as.Width, p.as.Height, p.as.Rotate)
+	box := func(r geom.Rect, c color.RGBA, fill bool) {
+		v := r.Apply(view)
+		b := image.Rect(int(v.X0*k), int(v.Y0*k), int(v.X1*k)+1, int(v.Y1*k)+1)
+		if fill {
+			draw.DrawMask(img, b, image.NewUniform(c), image.Point{}, image.NewUniform(color.Alpha{70}), image.Point{}, draw.Over)
+			return
+		}
+		for _, e := range []image.Rectangle{{b.Min, image.Pt(b.Max.X, b.Min.Y+1)}, {image.Pt(b.Min.X, b.Max.Y-1), b.Max}, {b.Min, image.Pt(b.Min.X+1, b.Max.Y)}, {image.Pt(b.Max.X-1, b.Min.Y), b.Max}} {
+			draw.Draw(img, e, image.NewUniform(c), image.Point{}, draw.Src)
+		}
+	}
+	for _, t := range p.truth {
+		box(t.Rect, color.RGBA{0, 140, 40, 255}, false)
+	}
+	for _, f := range p.finds {
+		c := color.RGBA{210, 30, 20, 255}
+		if slices.ContainsFunc(p.truth, func(t sheets.Truth) bool { return t.Rect.IoU(f.Rect) >= MatchIoU }) {
+			c = color.RGBA{20, 60, 210, 255}
+		}
+		if f.Confidence < form.LikelyFrom {
+			c = color.RGBA{230, 150, 0, 255}
+		}
+		box(f.Rect, c, true)
+	}
+	b, err := engine.PNG(img)
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(name, b, 0o644)
+}

@@ -1,0 +1,197 @@
+package fill
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/pdf/write"
+)
+
+// Fill writes answers into the fields of a PDF, as an incremental update, with
+// fresh appearances. Answers are keyed by full field name: a string or a number
+// for text, true or false or an export value for a check box, an export value for
+// a radio group, an option (or several, for a list box) for a choice.
+//
+// It refuses, by name, what the form has no field or no room for, so that no
+// answer is lost unseen.
+func Fill(src []byte, answers map[string]any) ([]byte, error) {
+	f, err := object.Parse(src)
+	if err != nil {
+		return nil, err
+	}
+	ws, err := read.WidgetsOf(f)
+	if err != nil {
+		return nil, err
+	}
+	if len(ws) == 0 {
+		return nil, fmt.Errorf("this PDF has no fields to fill: build a form first")
+	}
+	byName := map[string][]read.Widget{}
+	var names []string
+	for _, w := range ws {
+		if len(byName[w.Name]) == 0 {
+			names = append(names, w.Name)
+		}
+		byName[w.Name] = append(byName[w.Name], w)
+	}
+	b := write.NewBuilder(f)
+	if err := b.AcroForm(); err != nil {
+		return nil, err
+	}
+	keys := make([]string, 0, len(answers))
+	for k := range answers {
+		keys = append(keys, k)
+	}
+	slices.Sort(keys)
+	for _, k := range keys {
+		if len(byName[k]) == 0 {
+			return nil, fmt.Errorf("there is no field called %q: the form has %s", k, read.ShortList(names, 12))
+		}
+		if err := fill(b, byName[k], answers[k]); err != nil {
+			return nil, fmt.Errorf("field %s: %w", k, err)
+		}
+	}
+	if err := b.Finish(); err != nil {
+		return nil, err
+	}
+	return f.Increment()
+}
+
+func fill(b *write.Builder, ws []read.Widget, answer any) error {
+	field := b.FieldDict(ws[0])
+	switch ws[0].Kind {
+	case form.CheckBox, form.Radio:
+		return fillTick(b, ws, field, answer)
+	case form.Signature:
+		return fmt.Errorf("a signature cannot be filled in with data")
+	case form.Button:
+		return fmt.Errorf("a button takes no answer")
+	}
+	values, err := texts(answer)
+	if err != nil {
+		return err
+	}
+	if ws[0].Kind == form.Choice {
+		return fillChoice(b, ws, field, values)
+	}
+	if len(values) != 1 {
+		return fmt.Errorf("a text field takes one answer, not a list")
+	}
+	v := values[0]
+	if n := ws[0].MaxLen; n > 0 && len([]rune(v)) > n {
+		return fmt.Errorf("%q has %d signs, but the field takes at most %d", v, len([]rune(v)), n)
+	}
+	field.Update("V", object.Str(v))
+	return b.SetText(ws, v)
+}
+
+func fillTick(b *write.Builder, ws []read.Widget, field types.Dict, answer any) error {
+	state := "Off"
+	switch v := answer.(type) {
+	case bool:
+		if v {
+			if ws[0].Kind == form.Radio && len(ws) > 1 {
+				return fmt.Errorf("say which button: one of %s", strings.Join(exports(ws), ", "))
+			}
+			state = ws[0].Export
+		}
+	case string:
+		if v != "" {
+			state = v
+		}
+	case nil:
+	default:
+		return fmt.Errorf("a check box takes true, false or one of %s", strings.Join(exports(ws), ", "))
+	}
+	if state != "Off" && !slices.Contains(exports(ws), state) {
+		return fmt.Errorf("%q is not a choice: use one of %s", state, strings.Join(exports(ws), ", "))
+	}
+	field.Update("V", object.NameOf(state))
+	for _, w := range ws {
+		as := "Off"
+		if w.Export == state {
+			as = state
+		}
+		w.Dict.Update("AS", object.NameOf(as))
+		b.TouchWidget(w)
+	}
+	return nil
+}
+
+func exports(ws []read.Widget) []string {
+	var out []string
+	for _, w := range ws {
+		if !slices.Contains(out, w.Export) {
+			out = append(out, w.Export)
+		}
+	}
+	return out
+}
+
+func fillChoice(b *write.Builder, ws []read.Widget, field types.Dict, values []string) error {
+	w := ws[0]
+	if len(values) > 1 && w.Flags&object.FlagMultiSelect == 0 {
+		return fmt.Errorf("it takes one choice, not %d", len(values))
+	}
+	var exported types.Array
+	var shown []string
+	for _, v := range values {
+		i := slices.IndexFunc(w.Options, func(o form.Option) bool { return o.Label == v || o.Export == v && v != "" })
+		switch {
+		case i >= 0 && w.Options[i].Export != "":
+			exported, shown = append(exported, object.Str(w.Options[i].Export)), append(shown, w.Options[i].Label)
+		case i >= 0 || v == "" || w.Flags&object.FlagCombo != 0 && w.Flags&object.FlagEdit != 0:
+			exported, shown = append(exported, object.Str(v)), append(shown, v)
+		default:
+			var labels []string
+			for _, o := range w.Options {
+				labels = append(labels, o.Label)
+			}
+			return fmt.Errorf("%q is not on the list: use one of %s", v, read.ShortList(labels, 12))
+		}
+	}
+	if len(exported) == 1 {
+		field.Update("V", exported[0])
+	} else {
+		field.Update("V", exported)
+	}
+	field.Delete("I")
+	return b.SetText(ws, strings.Join(shown, "\n"))
+}
+
+// texts puts an answer into words.
+func texts(answer any) ([]string, error) {
+	switch v := answer.(type) {
+	case nil:
+		return []string{""}, nil
+	case string:
+		return []string{v}, nil
+	case json.Number:
+		return []string{v.String()}, nil
+	case float64:
+		return []string{strconv.FormatFloat(v, 'f', -1, 64)}, nil
+	case int:
+		return []string{strconv.Itoa(v)}, nil
+	case bool:
+		return nil, fmt.Errorf("true and false are answers for a check box; write text in quotes")
+	case []any:
+		var out []string
+		for _, x := range v {
+			s, err := texts(x)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, s...)
+		}
+		return out, nil
+	}
+	return nil, fmt.Errorf("an answer is text, a number, true, false, or a list of texts")
+}

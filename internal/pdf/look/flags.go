@@ -1,0 +1,57 @@
+package look
+
+import (
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/pdf/object"
+)
+
+// Flags is the field flags /Ff that a field is written with.
+func Flags(x form.Field) int {
+	n := 0
+	set := func(on bool, flag int) {
+		if on {
+			n |= flag
+		}
+	}
+	set(x.ReadOnly, object.FlagReadOnly)
+	set(x.Required && x.Kind != form.Button, object.FlagRequired)
+	set(x.NoExport, object.FlagNoExport)
+	switch x.Kind {
+	case form.Text:
+		set(x.Multiline, object.FlagMultiline)
+		set(x.Comb > 0, object.FlagComb)
+		set(x.Comb > 0 || x.NoScroll, object.FlagDoNotScroll)
+		set(x.NoSpell, object.FlagDoNotSpellCheck)
+		set(x.Password, object.FlagPassword)
+		set(x.FilePath, object.FlagFileSelect)
+	case form.Radio:
+		n |= object.FlagRadio | object.FlagNoToggleToOff
+		set(x.Unison, object.FlagRadiosInUnison)
+	case form.Button:
+		n |= object.FlagPushbutton
+	case form.Choice:
+		set(x.List == form.Dropdown || x.List == form.ComboBox, object.FlagCombo)
+		set(x.List == form.ComboBox, object.FlagEdit)
+		set(x.List == form.ManyList, object.FlagMultiSelect)
+		set(x.Sort, object.FlagSort)
+		set(x.NoSpell, object.FlagDoNotSpellCheck)
+	}
+	return n
+}
+
+// OnState is the export value of a check box or radio button.
+func OnState(x form.Field) string {
+	if x.Export == "" || x.Export == "Off" {
+		return "Yes"
+	}
+	return x.Export
+}
+
+// annotFlags are the annotation flags of a field (ISO 32000-2, table 167).
+func AnnotFlags(x form.Field) int {
+	n := map[form.Show]int{form.ShowBoth: object.AnnotPrint, form.ShowScreen: 0, form.ShowPrint: object.AnnotPrint | object.AnnotNoView, form.ShowNone: object.AnnotHidden}[x.Shows()]
+	if x.Locked {
+		n |= object.AnnotLocked
+	}
+	return n
+}

@@ -1,0 +1,374 @@
+package look
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"slices"
+	"sync"
+
+	"github.com/go-fonts/liberation/liberationserifregular"
+	"github.com/pdfcpu/pdfcpu/pkg/font"
+	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
+	"golang.org/x/image/font/gofont/goregular"
+	"golang.org/x/image/font/sfnt"
+	"golang.org/x/image/math/fixed"
+	"golang.org/x/text/encoding/charmap"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/pdf/object"
+)
+
+// typeface measures and encodes text for an appearance stream.
+type typeface interface {
+	// resource is its name in the resource dictionary.
+	Resource() string
+	// width of s at 1 point, in points.
+	Width(s string) float64
+	// show is s as the operand of the Tj operator.
+	Show(s string) string
+}
+
+// standard is one of the standard 14 fonts, in WinAnsiEncoding but for the two of
+// symbols, which have encodings of their own (ISO 32000-2, 9.6.2.2 and annex D). It
+// covers what Windows code page 1252 has; the widths are Adobe's published metrics.
+type standard string
+
+const helvetica = standard("Helvetica")
+
+func (s standard) Resource() string {
+	if s == helvetica {
+		return "Helv" // as most forms call it (common practice, no source)
+	}
+	return string(s)
+}
+
+func (s standard) symbolic() bool { return s == "Symbol" || s == "ZapfDingbats" }
+
+func (s standard) Width(t string) float64 {
+	total := 0
+	for _, r := range t {
+		w, err := font.CharWidth(string(s), r)
+		if err != nil || w == 0 {
+			w = 556
+		}
+		total += w
+	}
+	return float64(total) / 1000
+}
+
+func (s standard) Show(t string) string {
+	b, err := charmap.Windows1252.NewEncoder().Bytes([]byte(t))
+	if err != nil {
+		b = []byte(t)
+	}
+	return "(" + object.Escape(string(b)) + ")"
+}
+
+func (s standard) dict() types.Dict {
+	d := types.Dict{"Type": types.Name("Font"), "Subtype": types.Name("Type1"), "BaseFont": types.Name(string(s))}
+	if !s.symbolic() {
+		d["Encoding"] = types.Name("WinAnsiEncoding")
+	}
+	return d
+}
+
+// encodable tells whether WinAnsiEncoding has every sign of s.
+func encodable(s string) bool {
+	_, err := charmap.Windows1252.NewEncoder().String(s)
+	return err == nil
+}
+
+// embedded is a typeface that is written into the file whole: its signs reach beyond
+// WinAnsiEncoding.
+type Embedded struct {
+	Key  string // as [form.EmbeddedFonts] names it
+	base string // its PostScript name
+	Name string // of the resource
+	ttf  []byte
+	sf   func() *sfnt.Font
+}
+
+func embed(key, base, resource string, ttf []byte) *Embedded {
+	return &Embedded{Key: key, base: base, Name: resource, ttf: ttf, sf: sync.OnceValue(func() *sfnt.Font {
+		f, err := sfnt.Parse(ttf)
+		if err != nil {
+			panic(err) // the font is part of the program
+		}
+		return f
+	})}
+}
+
+// wide is the typeface for text that WinAnsiEncoding does not have and that no font was
+// chosen for: it has the WGL4 set (Latin, Greek, Cyrillic). faces are all that there are.
+var (
+	Wide  = embed("Go", "GoRegular", "ZmWide", goregular.TTF)
+	Faces = []*Embedded{Wide, embed("Liberation-Serif", "LiberationSerif", "ZmSerif", liberationserifregular.TTF)}
+)
+
+// embeddedFace finds an embedded typeface by the name that a look has; nil when it is a
+// standard one.
+func embeddedFace(font string) *Embedded {
+	i := slices.IndexFunc(Faces, func(e *Embedded) bool { return e.Key == font })
+	if i < 0 {
+		return nil
+	}
+	return Faces[i]
+}
+
+const unitsPerEm = 1000
+
+func (e *Embedded) Resource() string { return e.Name }
+
+func (e *Embedded) Glyph(r rune) (sfnt.GlyphIndex, float64) {
+	var buf sfnt.Buffer
+	f := e.sf()
+	g, err := f.GlyphIndex(&buf, r)
+	if err != nil {
+		g = 0
+	}
+	adv, err := f.GlyphAdvance(&buf, g, fixed.I(unitsPerEm), 0)
+	if err != nil {
+		return g, 600
+	}
+	return g, float64(adv) / 64
+}
+
+func (e *Embedded) Width(s string) float64 {
+	total := 0.0
+	for _, r := range s {
+		_, w := e.Glyph(r)
+		total += w
+	}
+	return total / unitsPerEm
+}
+
+func (e *Embedded) Show(s string) string {
+	var b bytes.Buffer
+	b.WriteByte('<')
+	for _, r := range s {
+		g, _ := e.Glyph(r)
+		fmt.Fprintf(&b, "%04X", uint16(g))
+	}
+	b.WriteByte('>')
+	return b.String()
+}
+
+// missing lists the signs of s that the typeface does not have.
+func (e *Embedded) missing(s string) []rune {
+	var out []rune
+	for _, r := range s {
+		if g, _ := e.Glyph(r); g == 0 && r != '\n' && r != '\r' && r != '\t' && !slices.Contains(out, r) {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
+// alphabets are the ranges of Unicode that a form's answers are expected in: Latin with
+// its extensions, Greek, Cyrillic, and the signs of money, arithmetic and punctuation.
+var alphabets = [][2]rune{{0x20, 0x24f}, {0x370, 0x52f}, {0x1e00, 0x1fff}, {0x2010, 0x204a}, {0x20a0, 0x20bf}, {0x2100, 0x2122}, {0x2190, 0x22ff}}
+
+// alphabet lists the signs of those that the typeface has.
+func (e *Embedded) alphabet() []rune {
+	var out []rune
+	for _, part := range alphabets {
+		for r := part[0]; r <= part[1]; r++ {
+			if g, _ := e.Glyph(r); g != 0 {
+				out = append(out, r)
+			}
+		}
+	}
+	return out
+}
+
+// maker makes new objects of a file.
+type maker interface {
+	Stream(content []byte, entries types.Dict) (types.IndirectRef, error)
+	Indirect(o types.Object) (types.IndirectRef, error)
+}
+
+// write writes the typeface as a composite font (ISO 32000-2, 9.7) for the given
+// signs: the whole TrueType program, widths and a ToUnicode map for those used. The
+// font dictionary itself is returned.
+func (e *Embedded) Write(f maker, used []rune) (types.Dict, error) {
+	runes := slices.Clone(used)
+	slices.Sort(runes)
+	runes = slices.Compact(runes)
+	program, err := f.Stream(e.ttf, types.Dict{"Length1": types.Integer(len(e.ttf))})
+	if err != nil {
+		return nil, err
+	}
+	sf := e.sf()
+	var buf sfnt.Buffer
+	box, _ := sf.Bounds(&buf, fixed.I(unitsPerEm), 0)
+	m, _ := sf.Metrics(&buf, fixed.I(unitsPerEm), 0)
+	descriptor, err := f.Indirect(types.Dict{
+		"Type": types.Name("FontDescriptor"), "FontName": types.Name(e.base), "Flags": types.Integer(4),
+		"FontBBox":    types.Array{types.Integer(box.Min.X.Floor()), types.Integer(-box.Max.Y.Ceil()), types.Integer(box.Max.X.Ceil()), types.Integer(-box.Min.Y.Floor())},
+		"ItalicAngle": types.Integer(0), "Ascent": types.Integer(m.Ascent.Round()), "Descent": types.Integer(-m.Descent.Round()),
+		"CapHeight": types.Integer(m.CapHeight.Round()), "StemV": types.Integer(80), "FontFile2": program,
+	})
+	if err != nil {
+		return nil, err
+	}
+	var widths types.Array
+	var cmap bytes.Buffer
+	cmap.WriteString("/CIDInit /ProcSet findresource begin 12 dict begin begincmap\n/CIDSystemInfo << /Registry (Adobe) /Ordering (UCS) /Supplement 0 >> def\n/CMapName /Adobe-Identity-UCS def /CMapType 2 def\n1 begincodespacerange <0000> <FFFF> endcodespacerange\n")
+	for part := range slices.Chunk(runes, 100) { // at most 100 in a block (ISO 32000-2, 9.10.3)
+		fmt.Fprintf(&cmap, "%d beginbfchar\n", len(part))
+		for _, r := range part {
+			g, w := e.Glyph(r)
+			widths = append(widths, types.Integer(int(g)), types.Array{types.Integer(int(w + 0.5))})
+			fmt.Fprintf(&cmap, "<%04X> <%X>\n", uint16(g), []byte(types.EncodeUTF16String(string(r)))[2:])
+		}
+		cmap.WriteString("endbfchar\n")
+	}
+	cmap.WriteString("endcmap CMapName currentdict /CMap defineresource pop end end\n")
+	unicode, err := f.Stream(cmap.Bytes(), nil)
+	if err != nil {
+		return nil, err
+	}
+	descendant, err := f.Indirect(types.Dict{
+		"Type": types.Name("Font"), "Subtype": types.Name("CIDFontType2"), "BaseFont": types.Name(e.base),
+		"CIDSystemInfo":  types.Dict{"Registry": types.StringLiteral("Adobe"), "Ordering": types.StringLiteral("Identity"), "Supplement": types.Integer(0)},
+		"FontDescriptor": descriptor, "DW": types.Integer(600), "W": widths, "CIDToGIDMap": types.Name("Identity"),
+	})
+	if err != nil {
+		return nil, err
+	}
+	return types.Dict{
+		"Type": types.Name("Font"), "Subtype": types.Name("Type0"), "BaseFont": types.Name(e.base),
+		"Encoding": types.Name("Identity-H"), "DescendantFonts": types.Array{descendant}, "ToUnicode": unicode,
+	}, nil
+}
+
+// embedding is a typeface in a file that is being written: its signs are known only at
+// the end.
+type embedding struct {
+	ref  types.IndirectRef
+	used []rune
+}
+
+// fontKit brings fonts into a file, each once.
+type Kit struct {
+	*object.File
+	helv     types.IndirectRef
+	fonts    map[standard]types.IndirectRef
+	embedded map[*Embedded]*embedding
+}
+
+// begin writes the font that the form itself names.
+func (b *Kit) Begin() (err error) {
+	b.helv, err = b.Add(helvetica.dict())
+	return err
+}
+
+// finish lists all fonts in a resource dictionary, and writes the embedded ones.
+func (b *Kit) Finish(fonts types.Dict) error {
+	fonts.Update("Helv", b.helv)
+	for face, ref := range b.fonts {
+		fonts.Update(face.Resource(), ref)
+	}
+	if err := b.fillEmbedded(); err != nil {
+		return err
+	}
+	for face, in := range b.embedded {
+		fonts.Update(face.Resource(), in.ref)
+	}
+	return nil
+}
+
+// standardRef is the font dictionary of a standard font, written once.
+func (b *Kit) standardRef(s standard) (types.IndirectRef, error) {
+	if s == helvetica {
+		return b.helv, nil
+	}
+	if ref, ok := b.fonts[s]; ok {
+		return ref, nil
+	}
+	ref, err := b.Add(s.dict())
+	if err != nil {
+		return ref, err
+	}
+	if b.fonts == nil {
+		b.fonts = map[standard]types.IndirectRef{}
+	}
+	b.fonts[s] = ref
+	return ref, nil
+}
+
+// embeddedRef reserves an embedded font for some signs.
+func (b *Kit) embeddedRef(e *Embedded, signs []rune) (types.IndirectRef, error) {
+	in, ok := b.embedded[e]
+	if !ok {
+		ref, err := b.Add(types.Dict{})
+		if err != nil {
+			return ref, err
+		}
+		in = &embedding{ref: ref}
+		if b.embedded == nil {
+			b.embedded = map[*Embedded]*embedding{}
+		}
+		b.embedded[e] = in
+	}
+	in.used = append(in.used, signs...)
+	return in.ref, nil
+}
+
+// fillEmbedded writes the embedded fonts, now that their signs are known.
+func (b *Kit) fillEmbedded() error {
+	for _, e := range Faces {
+		in, ok := b.embedded[e]
+		if !ok {
+			continue
+		}
+		d, err := e.Write(b.File, in.used)
+		if err != nil {
+			return err
+		}
+		place, found := b.Ctx.FindTableEntryLight(in.ref.ObjectNumber.Value())
+		if !found {
+			return errors.New("the embedded font was lost")
+		}
+		place.Object = d
+	}
+	return nil
+}
+
+// formFont is the font that a field is filled in with, brought into the form: an embedded
+// one with its whole alphabet.
+func (b *Kit) formFont(l form.Look) (typeface, error) {
+	if e := embeddedFace(l.Font); e != nil {
+		_, err := b.embeddedRef(e, e.alphabet())
+		return e, err
+	}
+	face := helvetica
+	if l.Font != "" {
+		face = standard(l.Font)
+	}
+	_, err := b.standardRef(face)
+	return face, err
+}
+
+// fontsFor is the font resources for text, and the typeface to set it in: the one that is
+// wanted where it has all the signs.
+func (b *Kit) FontsFor(s, want string) (types.Dict, typeface, error) {
+	e := embeddedFace(want)
+	if e == nil && encodable(s) {
+		face := helvetica
+		if want != "" {
+			face = standard(want)
+		}
+		ref, err := b.standardRef(face)
+		return types.Dict{face.Resource(): ref}, face, err
+	}
+	if e == nil || len(e.missing(s)) > 0 {
+		e = Wide
+	}
+	if lost := e.missing(s); len(lost) > 0 {
+		return nil, nil, fmt.Errorf("there is no typeface for %q: write it with Latin, Greek or Cyrillic letters", string(lost))
+	}
+	ref, err := b.embeddedRef(e, []rune(s))
+	return types.Dict{e.Resource(): ref}, e, err
+}

@@ -1,0 +1,267 @@
+package read
+
+import (
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/pdf/look"
+	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/rules"
+)
+
+// Arrival is what a file brings with it beside its pages.
+type Arrival struct {
+	Fields []form.Field // tied to their objects by [form.Origin], in tab order
+	// XFA tells that the form is also defined by XFA, which is not used and is left
+	// out on release (ISO 32000-2, 12.7.8: deprecated).
+	XFA bool
+	// Details are the title, author, subject and language that readers show.
+	Details form.Details
+	Links   []Link
+}
+
+// Link is a link annotation to a web address, in page space.
+type Link struct {
+	Page int
+	URI  string
+	Rect [4]float64
+}
+
+// Arrive reads the fields and the details of a file as rows of a draft.
+func Arrive(b []byte) (Arrival, error) {
+	f, err := object.Parse(b)
+	if err != nil {
+		return Arrival{}, err
+	}
+	ws, err := WidgetsOf(f)
+	if err != nil {
+		return Arrival{}, err
+	}
+	cat, err := f.Catalog()
+	if err != nil {
+		return Arrival{}, err
+	}
+	out := Arrival{XFA: f.Dict(object.Entry(cat, "AcroForm")).HasEntry("XFA")}
+	out.Details.Language = f.Text(object.Entry(cat, "Lang"))
+	if f.Ctx.Info != nil {
+		d := f.Dict(*f.Ctx.Info)
+		out.Details.Title, out.Details.Author, out.Details.Subject = f.Text(object.Entry(d, "Title")), f.Text(object.Entry(d, "Author")), f.Text(object.Entry(d, "Subject"))
+	}
+	said, err := RulesSaid(f)
+	if err != nil {
+		return Arrival{}, err
+	}
+	out.Details.Events = said[""].Steps
+	many := map[string]int{}
+	for _, w := range ws {
+		many[w.Name]++
+	}
+	for _, w := range ws {
+		if w.Page == 0 || len(w.Refs) == 0 || w.Name == "" {
+			continue // it shows nowhere, or nothing can refer to it
+		}
+		x := Row(f, w)
+		if r, ok := said[x.Name]; ok && x.Kind != form.Signature {
+			r.give(&x)
+			x.Origin.Keeps = slices.DeleteFunc(x.Origin.Keeps, func(k string) bool {
+				return strings.HasSuffix(k, " script") || len(r.Steps) > 0 && (k == "actions of its own" || strings.HasPrefix(k, "a press action"))
+			})
+		}
+		x.ID = form.NewID()
+		x.Order = float64(w.Index + 1)
+		x.Origin.Shared = many[w.Name] > 1 && x.Kind != form.Radio
+		page := form.Page{Width: f.Pages[w.Page-1].Box.W(), Height: f.Pages[w.Page-1].Box.H()}
+		if x.Rect = x.Rect.Clamp(page.Rect()); x.Check(page) != nil {
+			if x.Format = (form.Format{}); x.Check(page) != nil {
+				continue // no area to write in: it stays in the file as it is
+			}
+		}
+		out.Fields = append(out.Fields, x)
+	}
+	return out, nil
+}
+
+// row is a widget as a row of a draft.
+func Row(f *object.File, w Widget) form.Field {
+	x := form.Field{
+		Page: w.Page, Rect: w.Rect, Kind: w.Kind, Name: w.Name, Tooltip: w.Tooltip, Label: w.Tooltip,
+		Required: w.Flags&object.FlagRequired != 0, ReadOnly: w.Flags&object.FlagReadOnly != 0,
+		NoExport: w.Flags&object.FlagNoExport != 0, Locked: w.Annot&object.AnnotLocked != 0, Show: showOf(w.Annot), Look: LookOf(f, w),
+		Origin: &form.Origin{Object: w.Refs[0].ObjectNumber.Value()},
+	}
+	if turn := f.Integer(object.Entry(f.Dict(object.Entry(w.Dict, "MK")), "R")) - f.Pages[w.Page-1].Rotate; turn%90 == 0 {
+		x.Look.Turn = ((turn % 360) + 360) % 360
+	}
+	switch w.Kind {
+	case form.Text:
+		x.Multiline = w.Flags&object.FlagMultiline != 0
+		x.MaxLen, x.Default = w.MaxLen, w.Value
+		if !x.Multiline {
+			x.Comb = w.Comb()
+		}
+		x.Format = formatOf(w.Scripts)
+		x.NoScroll = w.Flags&object.FlagDoNotScroll != 0 && x.Comb == 0
+		x.NoSpell, x.Password, x.FilePath = w.Flags&object.FlagDoNotSpellCheck != 0, w.Flags&object.FlagPassword != 0, w.Flags&object.FlagFileSelect != 0
+		if x.Multiline || x.Comb > 0 { // the standard gives these no meaning together
+			x.Password, x.FilePath = false, false
+		} else if x.Password {
+			x.FilePath = false
+		}
+	case form.Choice:
+		x.Options, x.Default = w.Options, w.Value
+		x.Sort, x.NoSpell = w.Flags&object.FlagSort != 0, w.Flags&object.FlagDoNotSpellCheck != 0
+		switch {
+		case w.Flags&object.FlagCombo == 0 && w.Flags&object.FlagMultiSelect != 0:
+			x.List = form.ManyList
+		case w.Flags&object.FlagCombo == 0:
+			x.List = form.ListBox
+		case w.Flags&object.FlagEdit != 0:
+			x.List = form.ComboBox
+		}
+	case form.CheckBox, form.Radio:
+		x.Export = w.Export
+		if w.Checked {
+			x.Default = w.Export
+		}
+		x.Unison = w.Kind == form.Radio && w.Flags&object.FlagRadiosInUnison != 0
+	case form.Button:
+		x.Required = false
+		x.Caption = f.Text(object.Entry(f.Dict(object.Entry(w.Dict, "MK")), "CA"))
+		x.Action, x.Face = actionOf(w.Presses), w.Face
+	}
+	x.Origin.Keeps = keeps(f, w, x)
+	return x
+}
+
+var (
+	dateScript   = regexp.MustCompile(`^\s*AFDate_FormatEx\(\s*["']([^"']+)["']\s*\);?\s*$`)
+	numberScript = regexp.MustCompile(`AFNumber_Format\(\s*(\d)\s*,\s*(\d)\s*,\s*(\d)\s*,[^,]*,\s*["'](.*)["']\s*,\s*(true|false)\s*\);?\s*$`)
+	bareNumber   = regexp.MustCompile(`^\s*AFNumber_Format`)
+	alert        = regexp.MustCompile(`app\.alert\(("(?:[^"\\]|\\.)*")\)`)
+)
+
+// formatOf reads the format that scripts of the widely implemented form functions
+// stand for; none when they say more than a format can.
+func formatOf(scripts map[string]string) form.Format {
+	var out form.Format
+	if m := dateScript.FindStringSubmatch(scripts["F"]); m != nil && form.ValidDatePattern(m[1]) {
+		out = form.Format{Kind: form.Date, Pattern: m[1]}
+	} else if m := numberScript.FindStringSubmatch(scripts["F"]); m != nil && m[2] <= "3" {
+		n, _ := strconv.Atoi(m[1])
+		out = form.Format{Kind: form.Number, Decimals: min(n, 6), Comma: m[2] >= "2", Ungrouped: m[2] == "1" || m[2] == "3", Brackets: m[3] >= "2", Currency: strings.TrimSpace(m[4]), After: m[5] == "false" && m[4] != ""}
+		if m[4] == " %" {
+			out.Kind, out.Currency, out.After = form.Percent, "", false
+		}
+	}
+	if out.Kind == form.NoFormat {
+		return out
+	}
+	if v := scripts["V"]; v != "" { // a guard of our own, and its message
+		quoted := alert.FindStringSubmatch(v)
+		if quoted != nil {
+			if said, err := strconv.Unquote(quoted[1]); err == nil && said != rules.Message(out) {
+				out.Message = said
+			}
+		}
+		if !strings.HasPrefix(v, rules.Compile(out)["V"]) {
+			return form.Format{}
+		}
+	}
+	if out.Kind != form.Date && !bareNumber.MatchString(scripts["F"]) && rules.Compile(out)["F"] != scripts["F"] {
+		return form.Format{}
+	}
+	return out
+}
+
+func actionOf(presses []string) form.Action {
+	if len(presses) != 1 {
+		return form.Action{}
+	}
+	switch kind, rest, _ := strings.Cut(presses[0], " "); {
+	case strings.TrimPrefix(presses[0], "JavaScript ") == look.TakePicture:
+		return form.Action{Do: form.TakePicture}
+	case presses[0] == "ResetForm":
+		return form.Action{Do: form.ClearForm}
+	case presses[0] == "Named Print":
+		return form.Action{Do: form.PrintForm}
+	case presses[0] == "Named SaveAs":
+		return form.Action{Do: form.SaveForm}
+	case kind == "SubmitForm":
+		a := form.Action{Do: form.SubmitForm, URL: rest}
+		if (form.Field{ID: "x", Name: "x", Kind: form.Button, Action: a}).ActionError() == nil {
+			return a
+		}
+	}
+	return form.Action{}
+}
+
+// keeps says what a field has that a row cannot say. It stays as it is.
+func keeps(f *object.File, w Widget, x form.Field) []string {
+	var out []string
+	say := func(on bool, what string) {
+		if on && !slices.Contains(out, what) {
+			out = append(out, what)
+		}
+	}
+	words := map[string]string{"K": "a keystroke script", "F": "a format script", "V": "a validation script", "C": rules.KeepsCalculation}
+	for _, k := range []string{"K", "F", "V", "C"} {
+		say(w.Scripts[k] != "" && x.Format.Kind == form.NoFormat && !w.Ours, words[k])
+	}
+	say(w.Scripts["C"] != "" && x.Format.Kind != form.NoFormat && !w.Ours, words["C"])
+	if aa := f.Dict(object.Entry(w.Dict, "AA")); aa != nil {
+		for _, k := range []string{"E", "X", "D", "U", "Fo", "Bl", "PO", "PC", "PV", "PI"} { // ISO 32000-2, table 197
+			say(aa.HasEntry(k), "actions of its own")
+		}
+	}
+	say(len(w.Presses) > 0 && x.Action.Do == "", "a press action: "+shorten(strings.Join(w.Presses, ", "), 80))
+	mk := f.Dict(object.Entry(w.Dict, "MK"))
+	say(mk.HasEntry("I"), "its picture")
+	say(w.Dict.HasEntry("RV"), "rich text")
+	say(w.Kind == form.Signature && w.Value != "", "a signature")
+	slices.Sort(out)
+	return out
+}
+
+func shorten(s string, n int) string {
+	r := []rune(s)
+	if len(r) <= n {
+		return s
+	}
+	return string(r[:n-1]) + "…"
+}
+
+// Links lists the links to web addresses that begin with prefix.
+func Links(b []byte, prefix string) ([]Link, error) {
+	f, err := object.Parse(b)
+	if err != nil {
+		return nil, err
+	}
+	var out []Link
+	for i, p := range f.Pages {
+		for _, o := range f.Array(object.Entry(p.Dict, "Annots")) {
+			uri, r, ok := LinkTo(f, o, prefix)
+			if ok {
+				r = r.Shift(-p.Origin.X, -p.Origin.Y)
+				out = append(out, Link{Page: i + 1, URI: uri, Rect: [4]float64{r.X0, r.Y0, r.X1, r.Y1}})
+			}
+		}
+	}
+	return out, nil
+}
+
+// linkTo reads a link annotation to a web address that begins with prefix.
+func LinkTo(f *object.File, o types.Object, prefix string) (uri string, r geom.Rect, ok bool) {
+	d := f.Dict(o)
+	if d == nil || f.Name(object.Entry(d, "Subtype")) != "Link" {
+		return "", r, false
+	}
+	uri = f.Text(object.Entry(f.Dict(object.Entry(d, "A")), "URI"))
+	r, ok = f.Rect(object.Entry(d, "Rect"))
+	return uri, r, ok && prefix != "" && strings.HasPrefix(uri, prefix)
+}

@@ -1,0 +1,131 @@
+package write
+
+import (
+	"bytes"
+	"fmt"
+
+	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
+
+	"zealousmargin.example/internal/pdf/object"
+)
+
+// How objects of the files that a draft is made from are copied into the new one.
+
+// copy gives the object as the new file has it; what it refers to is copied too.
+func (a *assembler) copy(f *object.File, o types.Object) types.Object {
+	switch o := o.(type) {
+	case types.IndirectRef:
+		return a.ref(f, o)
+	case types.Dict:
+		return a.dict(f, o)
+	case types.Array:
+		out := make(types.Array, len(o))
+		for i, v := range o {
+			out[i] = a.copy(f, v)
+		}
+		return out
+	case nil:
+		return nil
+	}
+	return o.Clone()
+}
+
+func (a *assembler) dict(f *object.File, d types.Dict) types.Dict {
+	out := types.Dict{}
+	for k, v := range d {
+		out[k] = a.copy(f, v)
+	}
+	return out
+}
+
+// ref leads to the copy of an object. Pages that are not part of the draft, and
+// widgets that it has dropped, become null.
+func (a *assembler) ref(f *object.File, r types.IndirectRef) types.Object {
+	key := objectKey{f, r.ObjectNumber.Value()}
+	if n, ok := a.pages[key]; ok {
+		return *types.NewIndirectRef(n, 0)
+	}
+	if a.drop[key] {
+		return nil
+	}
+	if n, ok := a.memo[key]; ok {
+		return *types.NewIndirectRef(n, 0)
+	}
+	if d := f.Dict(r); d != nil {
+		if t := f.Name(object.Entry(d, "Type")); t == "Page" || t == "Pages" || t == "Catalog" {
+			return nil
+		}
+	}
+	n := a.reserve()
+	a.memo[key] = n
+	a.queue = append(a.queue, key)
+	return *types.NewIndirectRef(n, 0)
+}
+
+// drain writes the objects that were referred to.
+func (a *assembler) drain() error {
+	for len(a.queue) > 0 {
+		key := a.queue[0]
+		a.queue = a.queue[1:]
+		n := a.memo[key]
+		o, err := key.file.Ctx.Dereference(*types.NewIndirectRef(key.n, 0))
+		if err != nil || o == nil {
+			a.objects[n] = []byte("null")
+			continue
+		}
+		switch o := o.(type) {
+		case types.StreamDict:
+			if a.objects[n], err = a.rawStream(key.file, &o); err != nil {
+				return err
+			}
+		case *types.StreamDict:
+			if a.objects[n], err = a.rawStream(key.file, o); err != nil {
+				return err
+			}
+		case types.Dict:
+			d := a.dict(key.file, o)
+			if a.fields[key] { // only the kids that are left
+				if kids := key.file.Array(object.Entry(o, "Kids")); kids != nil {
+					d["Kids"] = a.onlyKept(key.file, kids)
+				}
+			}
+			a.put(n, d)
+		default:
+			a.put(n, a.copy(key.file, o))
+		}
+	}
+	return nil
+}
+
+func (a *assembler) onlyKept(f *object.File, refs types.Array) types.Array {
+	out := types.Array{}
+	for _, k := range refs {
+		if r, ok := k.(types.IndirectRef); ok && a.fields[objectKey{f, r.ObjectNumber.Value()}] {
+			out = append(out, a.ref(f, r))
+		}
+	}
+	return out
+}
+
+// rawStream keeps a stream as it is encoded.
+func (a *assembler) rawStream(f *object.File, sd *types.StreamDict) ([]byte, error) {
+	raw := sd.Raw
+	if raw == nil {
+		if err := sd.Encode(); err != nil {
+			return nil, fmt.Errorf("a stream cannot be copied: %w", err)
+		}
+		raw = sd.Raw
+	}
+	d := a.dict(f, sd.Dict)
+	d["Length"] = types.Integer(len(raw))
+	return streamBytes(d, raw), nil
+}
+
+func streamBytes(d types.Dict, raw []byte) []byte {
+	var b bytes.Buffer
+	b.WriteString(d.PDFString())
+	b.WriteString("\nstream\n")
+	b.Write(raw)
+	b.WriteString("\nendstream")
+	return b.Bytes()
+}

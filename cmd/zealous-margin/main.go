@@ -1,6 +1,6 @@
 // Command zealous-margin turns static PDFs into fillable forms: as a web
 // application (serve, demo, work), and on the command line (detect, inspect,
-// build, fill, bench).
+// build, edit, fill, bench).
 package main
 
 import (
@@ -31,7 +31,7 @@ func main() {
 		},
 	}
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
-	root.AddCommand(detectCommand(), inspectCommand(), buildCommand(), fillCommand(), benchCommand(), serveCommand(), workCommand(), demoCommand())
+	root.AddCommand(detectCommand(), inspectCommand(), buildCommand(), editCommand(), fillCommand(), benchCommand(), serveCommand(), workCommand(), demoCommand())
 	if err := root.ExecuteContext(context.Background()); err != nil {
 		fmt.Fprintln(os.Stderr, "zealous-margin: "+strings.ReplaceAll(err.Error(), "\n", " "))
 		var usage usageError

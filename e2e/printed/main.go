@@ -12,10 +12,10 @@ import (
 	"strings"
 
 	"zealousmargin.example/e2e/browser"
-	"zealousmargin.example/internal/measure"
-	"zealousmargin.example/internal/measure/sheets"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/measure"
+	"zealousmargin.example/internal/measure/sheets"
 	"zealousmargin.example/internal/pdf/engine"
 )
 

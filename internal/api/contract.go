@@ -6,6 +6,7 @@ package api
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -198,16 +199,29 @@ func inspected(w read.Widget) Field {
 }
 
 // Template reads a template: {"fields": [{"page": 1, "rect": [...], "type":
-// "text", "name": "..."}]}, or the output of detect or inspect. Pages are those of
+// "text", "name": "..."}]}, or the output of detect, inspect or edit. Pages are those of
 // the document that it is for. Missing ids and tab orders are filled in.
 func Template(b []byte, pages []form.Page) (*form.Template, error) {
-	t := form.Template{Pages: pages}
+	t, err := Draft(b, pages)
+	if err == nil && len(t.Fields) == 0 {
+		err = fmt.Errorf("the template has no fields: it needs {\"fields\": [...]}")
+	}
+	return t, err
+}
+
+// Draft is [Template] for one that may have no fields yet. Without pages, those that it names are
+// its own: {"pages": [{"page": 1, "width": 612, "height": 792}]}.
+func Draft(b []byte, pages []form.Page) (*form.Template, error) {
 	var in struct {
 		Title    string            `json:"title"`
 		Pictures map[string][]byte `json:"pictures"`
+		Details  form.Details      `json:"details"`
 		Fields   []form.Field      `json:"fields"`
 		Pages    []struct {
 			Page   int          `json:"page"`
+			Width  float64      `json:"width"`
+			Height float64      `json:"height"`
+			Rotate int          `json:"rotate"`
 			Fields []form.Field `json:"fields"`
 		} `json:"pages"`
 	}
@@ -219,34 +233,59 @@ func Template(b []byte, pages []form.Page) (*form.Template, error) {
 		return nil, fmt.Errorf("the template cannot be read: %w", err)
 	}
 	all := in.Fields
-	for _, p := range in.Pages {
+	own := pages == nil
+	for i, p := range in.Pages {
 		for _, f := range p.Fields {
-			f.Page = p.Page
+			f.Page = cmp.Or(p.Page, i+1)
 			all = append(all, f)
 		}
+		if own {
+			pages = append(pages, form.Page{ID: form.NewID(), Width: p.Width, Height: p.Height, Rotate: p.Rotate})
+		}
 	}
-	if len(all) == 0 {
-		return nil, fmt.Errorf("the template has no fields: it needs {\"fields\": [...]}")
+	if len(pages) == 0 {
+		return nil, fmt.Errorf("the template does not say how large its pages are: name the document that it is for")
 	}
+	t := form.Template{Pages: pages, Details: in.Details}
 	for i := range all {
 		f := &all[i]
-		f.ID = form.NewID()
-		f.Order = float64(i + 1)
-		if f.Page == 0 {
-			f.Page = 1
-		}
+		f.ID = cmp.Or(f.ID, form.NewID())
+		f.Page = cmp.Or(f.Page, 1)
+		f.Order = cmp.Or(f.Order, float64(i+1))
 		if f.Comb > 0 && f.MaxLen == 0 {
 			f.MaxLen = f.Comb
 		}
-		if f.Tooltip == "" {
-			f.Tooltip = f.Label
-		}
+		f.Tooltip = cmp.Or(f.Tooltip, f.Label)
 	}
 	if err := t.Apply(form.Edit{After: all}); err != nil {
 		return nil, err
 	}
 	t.Title, t.Pictures = in.Title, in.Pictures
 	return &t, nil
+}
+
+// Write writes a draft so that [Draft] and [Template] read it.
+func Write(t *form.Template) ([]byte, error) {
+	type page struct {
+		Page   int     `json:"page"`
+		Width  float64 `json:"width"`
+		Height float64 `json:"height"`
+		Rotate int     `json:"rotate,omitempty"`
+	}
+	out := struct {
+		Title    string            `json:"title,omitempty"`
+		Details  form.Details      `json:"details,omitzero"`
+		Pages    []page            `json:"pages"`
+		Fields   []form.Field      `json:"fields"`
+		Pictures map[string][]byte `json:"pictures,omitempty"`
+	}{Title: t.Title, Details: t.Details, Fields: t.Fields, Pictures: t.Pictures}
+	for i, p := range t.Pages {
+		out.Pages = append(out.Pages, page{i + 1, p.Width, p.Height, p.Rotate})
+	}
+	if out.Fields == nil {
+		out.Fields = []form.Field{}
+	}
+	return json.MarshalIndent(out, "", "  ")
 }
 
 // withoutFormatNames drops formats that are given by name only, as detect prints

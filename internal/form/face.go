@@ -53,8 +53,6 @@ var address = regexp.MustCompile(`^[0-9a-f]{64}$`)
 // checkFace refuses a face that cannot be written, and says what to do.
 func (f Field) checkFace() error {
 	switch x := f.Face; {
-	case f.Kind != Button && x != (Face{}):
-		return fmt.Errorf("only a button has a picture or a pressed look; %s is a %s", f.Name, f.Kind)
 	case x.Picture != "" && !address.MatchString(x.Picture):
 		return fmt.Errorf("the picture of %s is named by the SHA-256 of its bytes, 64 hexadecimal figures", f.Name)
 	case !slices.Contains(Layouts, x.Layout):

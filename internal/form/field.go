@@ -12,142 +12,10 @@
 package form
 
 import (
-	"fmt"
-	"regexp"
 	"slices"
-	"strings"
-	"unicode/utf8"
 
 	"zealousmargin.example/internal/geom"
 )
-
-// Kind is the kind of a field.
-type Kind string
-
-// The kinds of field. Text covers one line, several lines and combs; Choice
-// covers dropdowns and list boxes.
-const (
-	Text      Kind = "text"
-	CheckBox  Kind = "checkbox"
-	Radio     Kind = "radio"
-	Choice    Kind = "choice"
-	Signature Kind = "signature"
-	Button    Kind = "button"
-)
-
-// Kinds lists every kind there is.
-var Kinds = []Kind{Text, CheckBox, Radio, Choice, Signature, Button}
-
-// Option is one choice of a dropdown, list box or radio group.
-type Option struct {
-	Label  string `json:"label"`
-	Export string `json:"export,omitempty"`
-}
-
-// FormatKind names a format that a text field can ask for.
-type FormatKind string
-
-// The formats.
-const (
-	NoFormat FormatKind = ""
-	Date     FormatKind = "date"
-	Time     FormatKind = "time"
-	Number   FormatKind = "number"
-	Percent  FormatKind = "percent"
-	Phone    FormatKind = "phone"
-	Email    FormatKind = "email"
-	Postcode FormatKind = "postcode"
-	Mask     FormatKind = "mask"
-	Upper    FormatKind = "upper"
-	Lower    FormatKind = "lower"
-)
-
-// FormatKinds lists them.
-var FormatKinds = []FormatKind{NoFormat, Date, Time, Number, Percent, Phone, Email, Postcode, Mask, Upper, Lower}
-
-// Format says what a text field accepts and how it shows it. Package rules
-// evaluates it and compiles it into the scripts that readers run.
-type Format struct {
-	Kind FormatKind `json:"kind"`
-	// Pattern is, of a date, its order and separators, made of d, dd, m, mm, mmm, mmmm, yy or
-	// yyyy: "dd.mm.yyyy"; of a time one of [TimePatterns]; of a postcode the country by ISO
-	// 3166-1; of a mask its signs: # a figure, @ a letter, ? any, others themselves.
-	Pattern string `json:"pattern,omitempty"`
-	// Decimals is how many places a number shows, 0 to 6.
-	Decimals int `json:"decimals,omitempty"`
-	// Comma writes numbers as 1.234,56 instead of 1,234.56.
-	Comma bool `json:"comma,omitempty"`
-	// Ungrouped writes numbers as 1234.56.
-	Ungrouped bool `json:"ungrouped,omitempty"`
-	// Brackets writes negative numbers as (1.00) instead of -1.00.
-	Brackets bool `json:"brackets,omitempty"`
-	// Currency is a sign of money that is shown with a number, before it or After it.
-	Currency string `json:"currency,omitempty"`
-	After    bool   `json:"after,omitempty"`
-	// Message is what a recipient reads when the answer is refused.
-	Message string `json:"message,omitempty"`
-}
-
-// TimePatterns are how times can be written: hours of the day, or of its half with am or pm.
-var TimePatterns = []string{"HH:MM", "HH:MM:ss", "h:MM tt"}
-
-// Deed is what a button does when it is pressed.
-type Deed string
-
-// The deeds of a button.
-const (
-	ClearForm  Deed = "clear"
-	PrintForm  Deed = "print"
-	SaveForm   Deed = "save"
-	SubmitForm Deed = "submit"
-	// TakePicture lets the recipient choose a picture, which the button then shows: a
-	// picture field.
-	TakePicture Deed = "picture"
-)
-
-// Action is a button's deed; URL is where SubmitForm sends the answers.
-type Action struct {
-	Do  Deed   `json:"do"`
-	URL string `json:"url,omitempty"`
-}
-
-// Level is how far a find can be trusted.
-type Level string
-
-// The levels of confidence.
-const (
-	Sure     Level = "sure"
-	Likely   Level = "likely"
-	Doubtful Level = "doubtful"
-)
-
-// Confidence, from 0 to 1, at which a find counts as sure or as likely. A find
-// below LikelyFrom is shown but is no part of the form until it is kept.
-const (
-	SureFrom   = 0.85
-	LikelyFrom = 0.5
-)
-
-// LevelOf gives the level of a confidence.
-func LevelOf(confidence float64) Level {
-	switch {
-	case confidence >= SureFrom:
-		return Sure
-	case confidence >= LikelyFrom:
-		return Likely
-	}
-	return Doubtful
-}
-
-// Find is what detection knows about a field that it proposed. A field that a
-// person placed has none.
-type Find struct {
-	Confidence float64 `json:"confidence"`
-	Evidence   string  `json:"evidence"`
-	Kept       bool    `json:"kept,omitempty"`
-	// Looks is the format that the wording of the label asks for, such as "date".
-	Looks string `json:"looks,omitempty"`
-}
 
 // Field is one field with its one widget.
 type Field struct {
@@ -209,185 +77,186 @@ type Field struct {
 	Origin *Origin `json:"origin,omitempty"`
 }
 
-// Origin ties a field to the one that the document brought with it. The release
-// changes that one where the draft differs from it, and leaves the rest of it as
-// it is.
-type Origin struct {
-	Object int `json:"object"` // number of the widget's object in the file of its page
-	// Keeps says in words what the field has that cannot be changed here and is kept.
-	Keeps []string `json:"keeps,omitempty"`
-	// Shared tells that another widget of the same field stands elsewhere.
-	Shared bool `json:"shared,omitempty"`
+var (
+	textual   = []Kind{Text, Choice}
+	tickable  = []Kind{CheckBox, Radio}
+	withType  = []Kind{Text, Choice, Button}
+	answering = []Kind{Text, Choice, CheckBox, Radio}
+)
+
+// Headings under which a note says what it does not say first.
+const (
+	OfFormat = "format"
+	OfPlace  = "place"
+	OfAnswer = "answer"
+	OfList   = "list"
+	OfMark   = "mark"
+	OfFace   = "face"
+	OfShow   = "show"
+	OfLook   = "look"
+	OfRules  = "rules"
+)
+
+// Heading is a run of sentences of a note.
+type Heading struct{ Key, Title string }
+
+// Headings are those of a note that fold, in their order.
+var Headings = []Heading{
+	{OfAnswer, "the answer"},
+	{OfList, "the list"},
+	{OfMark, "the mark"},
+	{OfFace, "its picture and how it looks pressed"},
+	{OfShow, "where it shows"},
+	{OfLook, "how it looks"},
 }
 
-// Placed tells whether the field is part of the form: placed by a person, kept,
-// or found with enough confidence.
-func (f Field) Placed() bool {
-	return f.Find == nil || f.Find.Kept || f.Find.Confidence >= LikelyFrom
-}
+// Why a property is not in the file that is released, and what fields without a face are told.
+const (
+	ours = "it is only for those who make the form"
+	face = "have a picture or a pressed look"
+)
 
-// Shown is what the field shows at first: of a choice the label of its default.
-func (f Field) Shown() string {
-	for _, o := range f.Options {
-		if o.Export != "" && o.Export == f.Default {
-			return o.Label
-		}
-	}
-	return f.Default
-}
+// FieldProperties are the properties of a field, in the order in which a note says them.
+var FieldProperties []Property[Field]
 
-// OpenFind tells whether the field is a find that nobody has kept yet.
-func (f Field) OpenFind() bool { return f.Find != nil && !f.Find.Kept }
+func init() { FieldProperties = fieldProperties() } // setting a kind goes by the other rows
 
-// Level is the confidence of a find in words, and empty for any other field.
-func (f Field) Level() Level {
-	if f.Find == nil {
-		return ""
-	}
-	return LevelOf(f.Find.Confidence)
-}
+func fieldProperties() []Property[Field] {
+	return []Property[Field]{
+		wordOf("id", "id", func(f *Field) *string { return &f.ID }).drafted(ours),
+		countOf("page", "page", "a page", func(f *Field) *int { return &f.Page }),
+		rectProperty(),
+		wordOf("kind", "type", func(f *Field) *Kind { return &f.Kind }).titled("the kind of").sets(setKind),
+		wordOf("name", "name", func(f *Field) *string { return &f.Name }).titled("the name of"),
+		wordOf("tooltip", "tooltip", func(f *Field) *string { return &f.Tooltip }).titled("the tooltip of"),
+		wordOf("label", "label", func(f *Field) *string { return &f.Label }).drafted(ours),
+		orderProperty(),
+		wordOf("caption", "caption", func(f *Field) *string { return &f.Caption }).of(Button).titled("the caption of"),
+		wordOf("deed", "action.do", func(f *Field) *Deed { return &f.Action.Do }).of(Button).titled("what %s does").
+			one(Offer{"", "nothing"}, Offer{"clear", "clear the form"}, Offer{"print", "print the form"}, Offer{"save", "save the form"},
+				Offer{"submit", "send the answers"}, Offer{"picture", "take a picture"}).then(afterDeed),
+		wordOf("url", "action.url", func(f *Field) *string { return &f.Action.URL }).of(Button).titled("where %s sends"),
+		dataOf("options", "options", func(f *Field) *[]Option { return &f.Options }, slices.Equal, slices.Clone).of(Choice).titled("the list of").
+			reads(func(f *Field) string { return WriteOptions(f.Options) }).
+			sets(func(f *Field, v string) error { f.Options = ReadOptions(v); f.sortOptions(); return nil }),
+		wordOf("export", "export", func(f *Field) *string { return &f.Export }).of(tickable...).titled("the value of").sets(setExport),
+		flagOf("multiline", "multiline", func(f *Field) *bool { return &f.Multiline }).of(Text).titled("the lines of").either("several lines", "one line").
+			then(func(f *Field) {
+				if f.Multiline {
+					f.Comb = 0
+				}
+			}),
+		countOf("maxlen", "maxlen", "a number of signs", func(f *Field) *int { return &f.MaxLen }).of(Text).titled("the length of").
+			then(func(f *Field) {
+				if f.Comb > 0 {
+					f.Comb = f.MaxLen
+				}
+			}),
+		flagOf("required", "required", func(f *Field) *bool { return &f.Required }).of(Text, Choice, CheckBox, Radio, Signature).
+			says("", "It", "be filled in", "").either("must", "may").makes("optional", "required"),
+		flagOf("readonly", "readonly", func(f *Field) *bool { return &f.ReadOnly }).says("", "and", "be changed", "").either("cannot", "can").makes("fillable", "read-only"),
 
-// Equal tells whether two rows say the same.
-func (f Field) Equal(g Field) bool {
-	if (f.Find == nil) != (g.Find == nil) || f.Find != nil && *f.Find != *g.Find || !slices.Equal(f.Options, g.Options) {
-		return false
-	}
-	if (f.Origin == nil) != (g.Origin == nil) || f.Origin != nil && (f.Origin.Object != g.Origin.Object || f.Origin.Shared != g.Origin.Shared) {
-		return false
-	}
-	f.Rect, g.Rect = f.Rect.Rounded(), g.Rect.Rounded()
-	return f.ID == g.ID && f.Page == g.Page && f.Rect == g.Rect && f.Kind == g.Kind && f.Name == g.Name &&
-		f.Tooltip == g.Tooltip && f.Label == g.Label && f.Order == g.Order && f.Required == g.Required &&
-		f.ReadOnly == g.ReadOnly && f.Multiline == g.Multiline && f.MaxLen == g.MaxLen && f.Comb == g.Comb &&
-		f.Default == g.Default && f.Export == g.Export && f.Format == g.Format && f.Caption == g.Caption && f.Action == g.Action &&
-		f.Linked == g.Linked && f.Locked == g.Locked && f.NoExport == g.NoExport && f.NoScroll == g.NoScroll && f.NoSpell == g.NoSpell && f.Password == g.Password &&
-		f.FilePath == g.FilePath && f.Show == g.Show && f.Hint == g.Hint && f.List == g.List && f.Sort == g.Sort && f.BlankFirst == g.BlankFirst &&
-		f.Mark == g.Mark && f.Unison == g.Unison && f.Look == g.Look && f.Face == g.Face &&
-		f.Role == g.Role && f.Formula == g.Formula && f.ShowIf == g.ShowIf && f.RequireIf == g.RequireIf && slices.Equal(f.Checks, g.Checks) && slices.Equal(f.Steps, g.Steps)
-}
+		wordOf("format", "format.kind", func(f *Field) *FormatKind { return &f.Format.Kind }).of(Text).says(OfFormat, "It accepts", "", "what %s accepts").
+			one(formatChoices...).sets(setFormat).refused("have a format"),
+		wordOf("pattern", "format.pattern", func(f *Field) *string { return &f.Format.Pattern }).of(Text).says(OfFormat, "written", "", "what %s accepts").
+			only(formatIs(Date, Time, Postcode, Mask)).offers(patterns),
+		countOf("decimals", "format.decimals", "a number of decimal places, 0 to 6", func(f *Field) *int { return &f.Format.Decimals }).of(Text).
+			says(OfFormat, "with", "decimals", "what %s accepts").only(formatIs(Number, Percent)),
+		row("style", "format.comma", AsWord, func(f *Field) *bool { return &f.Format.Comma }).of(Text).says(OfFormat, "written", "", "what %s accepts").
+			only(formatIs(Number, Percent)).one(Offer{"point", "with a decimal point"}, Offer{"comma", "with a decimal comma"}).
+			reads(func(f *Field) string { return map[bool]string{false: "point", true: "comma"}[f.Format.Comma] }).
+			sets(func(f *Field, v string) error { f.Format.Comma = v == "comma"; return nil }),
+		flagOf("ungrouped", "format.ungrouped", func(f *Field) *bool { return &f.Format.Ungrouped }).of(Text).says(OfFormat, "", "", "what %s accepts").
+			only(formatIs(Number, Percent)).either("without groups", "in groups of thousands"),
+		flagOf("brackets", "format.brackets", func(f *Field) *bool { return &f.Format.Brackets }).of(Text).says(OfFormat, "negative ones", "", "what %s accepts").
+			only(formatIs(Number, Percent)).either("in brackets", "with a minus"),
+		wordOf("currency", "format.currency", func(f *Field) *string { return &f.Format.Currency }).of(Text).says(OfFormat, "in", "", "what %s accepts").
+			only(formatIs(Number)).then(func(f *Field) {
+			if f.Format.Currency == "" {
+				f.Format.After = false
+			}
+		}),
+		flagOf("after", "format.after", func(f *Field) *bool { return &f.Format.After }).of(Text).says(OfFormat, "which stands", "", "what %s accepts").
+			only(func(f *Field) bool { return f.Format.Kind == Number && f.Format.Currency != "" }).either("behind it", "before it"),
+		wordOf("message", "format.message", func(f *Field) *string { return &f.Format.Message }).of(Text).says(OfFormat, "Otherwise say", "", "what %s accepts").
+			only(formatIs(Date, Time, Number, Percent, Phone, Email, Postcode, Mask)),
 
-// MinSide is the smallest width and height that a field can have, in points:
-// less cannot be pressed or read (common practice, no source).
-const MinSide = 4.0
+		wordOf("default", "default", func(f *Field) *string { return &f.Default }).of(answering...).says(OfAnswer, "It starts with", "", "what comes first in").only(typed),
+		wordOf("hint", "hint", func(f *Field) *string { return &f.Hint }).of(textual...).says(OfAnswer, "While it is empty it says", "", "the hint of").refused("have a hint"),
+		startProperty(),
+		countOf("comb", "comb", "a number of cells", func(f *Field) *int { return &f.Comb }).of(Text).
+			says(OfAnswer, "It has", "cells, one for each sign (0 is none)", "the cells of").sets(setComb),
+		flagOf("noscroll", "noscroll", func(f *Field) *bool { return &f.NoScroll }).of(Text).says(OfAnswer, "When it is full it", "", "how much fits in").
+			either("takes no more", "scrolls").styled().refused("stop from scrolling"),
+		flagOf("nospell", "nospell", func(f *Field) *bool { return &f.NoSpell }).of(textual...).says(OfAnswer, "Its spelling is", "", "the spelling check of").
+			either("not checked", "checked").styled().refused("go without a spelling check"),
+		flagOf("password", "password", func(f *Field) *bool { return &f.Password }).of(Text).says(OfAnswer, "What is typed", "", "what shows of").
+			either("is hidden", "shows").refused("hide what is typed"),
+		flagOf("filepath", "filepath", func(f *Field) *bool { return &f.FilePath }).of(Text).says(OfAnswer, "The answer is", "", "what is sent from").
+			either("a file, which is sent", "text").refused("take a file"),
+		wordOf("role", "role", func(f *Field) *string { return &f.Role }).of(Text, Choice, CheckBox, Radio, Signature).
+			says(OfAnswer, "It is filled in by", "", "who fills in"),
+		flagOf("noexport", "noexport", func(f *Field) *bool { return &f.NoExport }).of(answering...).says(OfAnswer, "With the form it is", "", "what is sent from").
+			either("not sent", "sent").styled(),
+		flagOf("linked", "linked", func(f *Field) *bool { return &f.Linked }).of(Text, CheckBox, Choice),
 
-var datePattern = regexp.MustCompile(`^(dd?|mm?m?m?|yyyy|yy)[-./ ,]{1,2}(dd?|mm?m?m?|yyyy|yy)[-./ ,]{1,2}(dd?|mm?m?m?|yyyy|yy)$`)
+		wordOf("list", "list", func(f *Field) *ListStyle { return &f.List }).of(Choice).says(OfList, "It is", "", "the list of").
+			one(Offer{"", "a dropdown"}, Offer{"combo", "a dropdown with an entry of one's own"}, Offer{"list", "a list box, for one"}, Offer{"many", "a list box, for several"}).
+			refused("have a list"),
+		flagOf("blankfirst", "blankfirst", func(f *Field) *bool { return &f.BlankFirst }).of(Choice).says(OfList, "First comes", "", "the list of").
+			either("a blank", "the first option").refused("have a list"),
+		flagOf("sort", "sort", func(f *Field) *bool { return &f.Sort }).of(Choice).says(OfList, "The options stand", "", "the order of the list of").
+			either("in the order of the alphabet", "as they are written").then((*Field).sortOptions).refused("have a list"),
 
-// Check refuses a row that cannot be written as a valid field on page, and says
-// what to do.
-func (f Field) Check(page Page) error {
-	switch {
-	case f.ID == "":
-		return fmt.Errorf("a field needs an id")
-	case !slices.Contains(Kinds, f.Kind):
-		return fmt.Errorf("%q is not a kind of field: use text, checkbox, radio, choice, signature or button", f.Kind)
-	case f.Rect.W() < MinSide || f.Rect.H() < MinSide:
-		return fmt.Errorf("%s would be smaller than %g points: make it larger", f.Name, MinSide)
-	case !page.Rect().Covers(f.Rect, 0.5):
-		return fmt.Errorf("%s would lie off the page: move it back", f.Name)
-	case f.MaxLen < 0 || f.MaxLen > 32767:
-		return fmt.Errorf("the most signs that %s takes must be from 0 (no limit) to 32767", f.Name)
-	case f.Comb > 0 && f.Multiline:
-		return fmt.Errorf("%s cannot have cells and several lines: choose one", f.Name)
-	}
-	name := f.Name
-	if f.Origin != nil { // fields that came with the document may have a full name, of several parts
-		name = strings.ReplaceAll(name, ".", "_")
-	}
-	if err := CheckName(name); err != nil {
-		return err
-	}
-	if err := f.Format.check(); err != nil {
-		return err
-	}
-	if f.Format.Kind != NoFormat && f.Kind != Text {
-		return fmt.Errorf("only a text field can have a format; %s is a %s", f.Name, f.Kind)
-	}
-	if err := f.checkKind(); err != nil {
-		return err
-	}
-	if err := f.checkRules(); err != nil {
-		return err
-	}
-	if err := f.Look.check(f.Name); err != nil {
-		return err
-	}
-	if err := f.checkFace(); err != nil {
-		return err
-	}
-	for _, step := range f.Steps {
-		if err := step.Check(FieldTriggers); err != nil {
-			return fmt.Errorf("what %s does: %w", f.Name, err)
-		}
-	}
-	return f.ActionError()
-}
+		wordOf("mark", "mark", func(f *Field) *string { return &f.Mark }).of(tickable...).says(OfMark, "Ticked, it shows", "", "the mark of").
+			one(Offer{"", "the usual mark"}, Offer{"check", "a check mark"}, Offer{"circle", "a disc"}, Offer{"cross", "a cross"},
+				Offer{"diamond", "a diamond"}, Offer{"square", "a square"}, Offer{"star", "a star"}).styled().refused("have a mark"),
+		flagOf("unison", "unison", func(f *Field) *bool { return &f.Unison }).of(Radio).says(OfMark, "Buttons that send the same", "", "the unison of").
+			either("go together", "go one by one").refused("go in unison"),
 
-// ActionError refuses an action that cannot be written, and says what to do.
-func (f Field) ActionError() error {
-	if f.Kind != Button {
-		if f.Action != (Action{}) {
-			return fmt.Errorf("only a button can do something when pressed; %s is a %s", f.Name, f.Kind)
-		}
-		return nil
-	}
-	switch f.Action.Do {
-	case "", ClearForm, PrintForm, SaveForm, TakePicture:
-	case SubmitForm:
-		if !isAddress(f.Action.URL) {
-			return fmt.Errorf("a button that sends needs an address, one that starts with https://, with http:// or with mailto: and goes on from there")
-		}
-	default:
-		return fmt.Errorf("%q is not something a button can do: use clear, print, save, submit or picture", f.Action.Do)
-	}
-	return nil
-}
+		wordOf("picture", "face.picture", func(f *Field) *string { return &f.Face.Picture }).of(Button).titled("the picture of").refused(face).then(afterPicture),
+		wordOf("layout", "face.layout", func(f *Field) *Layout { return &f.Face.Layout }).of(Button).says(OfFace, "It shows", "", "the layout of").refused(face).
+			one(Offer{"", "its words only"}, Offer{"picture", "its picture only"}, Offer{"below", "its words below the picture"},
+				Offer{"above", "its words above the picture"}, Offer{"right", "its words right of the picture"},
+				Offer{"left", "its words left of the picture"}, Offer{"over", "its words over the picture"}),
+		wordOf("pressed", "face.pressed", func(f *Field) *Pressed { return &f.Face.Pressed }).of(Button).says(OfFace, "While it is pressed it", "", "the pressed look of").refused(face).
+			one(Offer{"", "is pushed in"}, Offer{"same", "looks the same"}, Offer{"inverted", "has its colours reversed"}, Offer{"outlined", "has its border reversed"}).
+			then(func(f *Field) {
+				if f.Face.Pressed != PushedIn {
+					f.Face.PressedCaption = ""
+				}
+			}).styled(),
+		wordOf("pressedcaption", "face.pressedcaption", func(f *Field) *string { return &f.Face.PressedCaption }).of(Button).
+			says(OfFace, "pushed in it says", "", "the pressed words of").refused(face),
 
-// check refuses a format that cannot be compiled, and says what to do.
-func (f Format) check() error {
-	switch f.Kind {
-	case Date:
-		if !ValidDatePattern(f.Pattern) {
-			return fmt.Errorf("%q is not a date pattern: use dd, mm and yyyy with . / - or a space between, such as dd.mm.yyyy or d mmm yyyy", f.Pattern)
-		}
-	case Time:
-		if !slices.Contains(TimePatterns, f.Pattern) {
-			return fmt.Errorf("%q is not how a time is written: use %s", f.Pattern, strings.Join(TimePatterns, ", "))
-		}
-	case Number, Percent:
-		if f.Decimals < 0 || f.Decimals > 6 {
-			return fmt.Errorf("a number shows 0 to 6 decimal places, not %d", f.Decimals)
-		}
-		if len(f.Currency) > 12 || strings.ContainsAny(f.Currency, "0123456789.,-()") {
-			return fmt.Errorf("%q is not a sign of money: write up to four letters or a sign, such as € or GBP", f.Currency)
-		}
-	case Mask:
-		if !strings.ContainsAny(f.Pattern, "#@?") || len(f.Pattern) > 60 {
-			return fmt.Errorf("%q is not a mask: write # for a figure, @ for a letter, ? for any sign, and others as they are, such as @@-####", f.Pattern)
-		}
-	case NoFormat, Phone, Email, Postcode, Upper, Lower:
-	default:
-		return fmt.Errorf("%q is not a format: use date, time, number, percent, phone, email, postcode, mask, upper or lower", f.Kind)
-	}
-	return nil
-}
+		wordOf("show", "show", func(f *Field) *Show { return &f.Show }).says(OfShow, "It shows", "", "where it shows:").
+			one(Offer{"", "on screen and in print"}, Offer{"screen", "on screen only"}, Offer{"print", "in print only"}, Offer{"hidden", "nowhere"}).
+			reads(func(f *Field) string { return string(f.Shows()) }).styled(),
+		flagOf("locked", "locked", func(f *Field) *bool { return &f.Locked }).says(OfShow, "In other editors it can", "", "the lock of").
+			either("not be moved", "be moved").styled(),
 
-// ValidDatePattern tells whether p has day, month and year once each.
-func ValidDatePattern(p string) bool {
-	m := datePattern.FindStringSubmatch(p)
-	return m != nil && m[1][0] != m[2][0] && m[2][0] != m[3][0] && m[1][0] != m[3][0]
-}
+		wordOf("font", "look.font", func(f *Field) *string { return &f.Look.Font }).of(withType...).says(OfLook, "It is written in", "", "the font of").one(fontChoices()...).styled(),
+		lengthOf("size", "look.size", func(f *Field) *float64 { return &f.Look.Size }).of(withType...).says(OfLook, "of", "points (0 fits by itself)", "the size of the type of").styled(),
+		colourOf("colour", "look.colour", func(f *Field) *string { return &f.Look.Colour }).of(Text, Choice, Button, CheckBox, Radio).
+			says(OfLook, "in the colour", "", "the colour of").styled(),
+		wordOf("align", "look.align", func(f *Field) *Align { return &f.Look.Align }).of(textual...).says(OfLook, "aligned", "", "the alignment of").
+			one(Offer{"", "left"}, Offer{"centre", "in the middle"}, Offer{"right", "right"}).styled(),
+		colourOf("fill", "look.fill", func(f *Field) *string { return &f.Look.Fill }).says(OfLook, "Its ground is", "", "the ground of").styled(),
+		colourOf("border", "look.border", func(f *Field) *string { return &f.Look.Border }).says(OfLook, "its border", "", "the border of").styled(),
+		lengthOf("borderwidth", "look.borderwidth", func(f *Field) *float64 { return &f.Look.BorderWidth }).says(OfLook, "", "points wide (0 is 1)", "the border of").styled(),
+		wordOf("borderstyle", "look.borderstyle", func(f *Field) *BorderStyle { return &f.Look.BorderStyle }).says(OfLook, "and", "", "the border of").
+			one(Offer{"", "solid"}, Offer{"dashed", "dashed"}, Offer{"bevelled", "bevelled"}, Offer{"inset", "inset"}, Offer{"underline", "an underline only"}).styled(),
+		countOf("turn", "look.turn", "an angle", func(f *Field) *int { return &f.Look.Turn }).of(withType...).says(OfLook, "It is read", "", "the turn of").
+			one(Offer{"0", "upright"}, Offer{"90", "upwards"}, Offer{"180", "upside down"}, Offer{"270", "downwards"}).styled(),
 
-// CheckName refuses a partial field name that ISO 32000-2, 12.7.4.2 does not
-// allow (no full stop), or that no reader could address (empty, or longer than
-// 127 bytes, the length older readers are held to; common practice).
-func CheckName(name string) error {
-	switch {
-	case strings.TrimSpace(name) == "":
-		return fmt.Errorf("a field needs a name: type one such as vessel_name")
-	case strings.Contains(name, "."):
-		return fmt.Errorf("a name cannot contain a full stop: write %s", strings.ReplaceAll(name, ".", "_"))
-	case len(name) > 127 || !utf8.ValidString(name):
-		return fmt.Errorf("a name can have at most 127 bytes: shorten it")
+		dataOf("checks", "checks", func(f *Field) *[]Check { return &f.Checks }, slices.Equal, slices.Clone).of(textual...).titled("what %s must hold"),
+		wordOf("formula", "formula", func(f *Field) *string { return &f.Formula }).of(Text).says(OfRules, "It is calculated:", "", "what %s is calculated from"),
+		wordOf("requireif", "requireif", func(f *Field) *string { return &f.RequireIf }).of(answering...).
+			says(OfRules, "It must be filled in only if", "", "when %s must be filled in"),
+		wordOf("showif", "showif", func(f *Field) *string { return &f.ShowIf }).says(OfRules, "It shows only if", "", "when %s shows"),
+		dataOf("steps", "steps", func(f *Field) *[]Step { return &f.Steps }, slices.Equal, slices.Clone).
+			of(Text, Choice, CheckBox, Radio, Button).titled("what %s does"),
+		dataOf("find", "find", func(f *Field) **Find { return &f.Find }, samePart, clonePart).drafted(ours),
+		dataOf("origin", "origin", func(f *Field) **Origin { return &f.Origin }, sameOrigin, cloneOrigin).drafted("it says where the field came from"),
 	}
-	return nil
 }

@@ -2,6 +2,44 @@ package form
 
 import "slices"
 
+// Level is how far a find can be trusted.
+type Level string
+
+// The levels of confidence.
+const (
+	Sure     Level = "sure"
+	Likely   Level = "likely"
+	Doubtful Level = "doubtful"
+)
+
+// Confidence, from 0 to 1, at which a find counts as sure or as likely. A find
+// below LikelyFrom is shown but is no part of the form until it is kept.
+const (
+	SureFrom   = 0.85
+	LikelyFrom = 0.5
+)
+
+// LevelOf gives the level of a confidence.
+func LevelOf(confidence float64) Level {
+	switch {
+	case confidence >= SureFrom:
+		return Sure
+	case confidence >= LikelyFrom:
+		return Likely
+	}
+	return Doubtful
+}
+
+// Find is what detection knows about a field that it proposed. A field that a
+// person placed has none.
+type Find struct {
+	Confidence float64 `json:"confidence"`
+	Evidence   string  `json:"evidence"`
+	Kept       bool    `json:"kept,omitempty"`
+	// Looks is the format that the wording of the label asks for, such as "date".
+	Looks string `json:"looks,omitempty"`
+}
+
 // What is done with finds: they are kept and dropped.
 
 // keep marks a find as kept: whoever works on it wants it.

@@ -178,20 +178,20 @@ func TestCheckRefusesWhatNoReaderCouldUse(t *testing.T) {
 	page := form.Page{Width: 595, Height: 842}
 	require.NoError(t, ok.Check(page))
 	for want, spoil := range map[string]func(*form.Field){
-		"kind of field":       func(f *form.Field) { f.Kind = "slider" },
-		"smaller than":        func(f *form.Field) { f.Rect.X1 = f.Rect.X0 + 1 },
-		"off the page":        func(f *form.Field) { f.Rect = f.Rect.Shift(2000, 0) },
-		"date pattern":        func(f *form.Field) { f.Format = form.Format{Kind: form.Date, Pattern: "dd.dd.yyyy"} },
-		"0 to 6":              func(f *form.Field) { f.Format = form.Format{Kind: form.Number, Decimals: 9} },
-		"only a text field":   func(f *form.Field) { f.Kind = form.CheckBox; f.Format.Kind = form.Number },
-		"only a button":       func(f *form.Field) { f.Action.Do = form.ClearForm },
-		"needs an address":    func(f *form.Field) { f.Kind = form.Button; f.Action = form.Action{Do: form.SubmitForm, URL: "ftp://x"} },
-		"button can do":       func(f *form.Field) { f.Kind = form.Button; f.Action.Do = "explode" },
-		"cells and several":   func(f *form.Field) { f.Comb, f.Multiline = 3, true },
-		"0 (no limit)":        func(f *form.Field) { f.MaxLen = -1 },
-		"at most 127 bytes":   func(f *form.Field) { f.Name = string(make([]byte, 200)) + "x" },
-		"is not a format":     func(f *form.Field) { f.Format.Kind = "sonnet" },
-		"a field needs an id": func(f *form.Field) { f.ID = "" },
+		"kind of field":        func(f *form.Field) { f.Kind = "slider" },
+		"smaller than":         func(f *form.Field) { f.Rect.X1 = f.Rect.X0 + 1 },
+		"off the page":         func(f *form.Field) { f.Rect = f.Rect.Shift(2000, 0) },
+		"date pattern":         func(f *form.Field) { f.Format = form.Format{Kind: form.Date, Pattern: "dd.dd.yyyy"} },
+		"0 to 6":               func(f *form.Field) { f.Format = form.Format{Kind: form.Number, Decimals: 9} },
+		"cannot have a format": func(f *form.Field) { f.Kind = form.CheckBox; f.Format.Kind = form.Number },
+		"only a button":        func(f *form.Field) { f.Action.Do = form.ClearForm },
+		"needs an address":     func(f *form.Field) { f.Kind = form.Button; f.Action = form.Action{Do: form.SubmitForm, URL: "ftp://x"} },
+		"button can do":        func(f *form.Field) { f.Kind = form.Button; f.Action.Do = "explode" },
+		"cells and several":    func(f *form.Field) { f.Comb, f.Multiline = 3, true },
+		"0 (no limit)":         func(f *form.Field) { f.MaxLen = -1 },
+		"at most 127 bytes":    func(f *form.Field) { f.Name = string(make([]byte, 200)) + "x" },
+		"is not a format":      func(f *form.Field) { f.Format.Kind = "sonnet" },
+		"a field needs an id":  func(f *form.Field) { f.ID = "" },
 	} {
 		f := ok
 		spoil(&f)

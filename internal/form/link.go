@@ -10,6 +10,9 @@ import (
 // linkable are the kinds of field that can stand at several places.
 var linkable = []Kind{Text, CheckBox, Choice}
 
+// MayLink tells whether fields of a kind can stand at several places.
+func MayLink(k Kind) bool { return slices.Contains(linkable, k) }
+
 // Places lists the rows of the field that a row belongs to, in tab order: itself alone when
 // it stands at one place.
 func (t *Template) Places(id string) []Field {

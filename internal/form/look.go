@@ -120,24 +120,9 @@ func (f Field) Shows() Show {
 
 // checkKind refuses properties that fields of the kind do not have.
 func (f Field) checkKind() error {
-	only := func(on bool, what string, kinds ...Kind) error {
-		if on && !slices.Contains(kinds, f.Kind) {
-			return fmt.Errorf("%s cannot %s: it is a %s", f.Name, what, f.Kind)
-		}
-		return nil
-	}
-	for _, err := range []error{
-		only(f.Password, "hide what is typed", Text),
-		only(f.FilePath, "take a file", Text),
-		only(f.NoScroll, "stop from scrolling", Text),
-		only(f.NoSpell, "go without a spelling check", Text, Choice),
-		only(f.Hint != "", "have a hint", Text, Choice),
-		only(f.List != Dropdown || f.Sort || f.BlankFirst, "have a list", Choice),
-		only(f.Mark != "", "have a mark", CheckBox, Radio),
-		only(f.Unison, "go in unison", Radio),
-	} {
-		if err != nil {
-			return err
+	for i := range FieldProperties {
+		if p := &FieldProperties[i]; p.Refused != "" && !p.Has(f.Kind) && !p.Plain(&f) {
+			return fmt.Errorf("%s cannot %s: it is a %s", f.Name, p.Refused, f.Kind)
 		}
 	}
 	switch {
@@ -153,12 +138,4 @@ func (f Field) checkKind() error {
 		return fmt.Errorf("a field for a file has one line and no cells: change %s first", f.Name)
 	}
 	return nil
-}
-
-// SortOptions puts the options of a choice into the order that its flag promises
-// (ISO 32000-2, table 233, bit 20: the order is the writer's to keep).
-func (f *Field) SortOptions(less func(a, b string) int) {
-	if f.Sort {
-		slices.SortStableFunc(f.Options, func(a, b Option) int { return less(a.Label, b.Label) })
-	}
 }

@@ -113,9 +113,11 @@ func (t *Template) GroupRadio(ids []string) (Edit, error) {
 		if name == "" {
 			name = t.FreeName(f.Name + "_choice")
 		}
+		on := f.On()
 		f.Export = FreeName(f.Name, exports)
 		exports[f.Export] = true
 		f.Kind, f.Name = Radio, name
+		f.start(on)
 		f.keep()
 		return nil
 	})
@@ -203,6 +205,7 @@ func (t *Template) copies(ids []string, n int, alter func(f Field, k int) (Field
 			c.ID, c.Find = NewID(), nil
 			if c.Kind == Radio {
 				if c.Page == f.Page {
+					c.start(false)
 					c.Export = draft.FreeExport(c)
 				} else {
 					if groups[f.Name] == "" {

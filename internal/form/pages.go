@@ -74,9 +74,13 @@ type Details struct {
 }
 
 // Equal tells whether two details say the same.
-func (d Details) Equal(e Details) bool {
-	return d.Title == e.Title && d.Author == e.Author && d.Subject == e.Subject && d.Language == e.Language && d.Leave == e.Leave && slices.Equal(d.Events, e.Events)
-}
+func (d Details) Equal(e Details) bool { return same(DetailProperties, &d, &e) }
+
+// Equal tells whether two pages say the same.
+func (p Page) Equal(q Page) bool { return same(PageProperties, &p, &q) }
+
+// EqualPages tells whether two lists of pages say the same.
+func EqualPages(a, b []Page) bool { return slices.EqualFunc(a, b, Page.Equal) }
 
 // DetailsEdit is a change of the details.
 type DetailsEdit struct{ Before, After Details }
@@ -86,7 +90,7 @@ type DetailsEdit struct{ Before, After Details }
 func (t *Template) sides(e Edit) ([]Page, Details, error) {
 	pages, details := t.Pages, t.Details
 	if e.Pages != nil {
-		if !slices.Equal(pages, e.Pages.Before) {
+		if !EqualPages(pages, e.Pages.Before) {
 			return nil, details, ErrClash
 		}
 		pages = e.Pages.After
@@ -178,7 +182,7 @@ func (t *Template) repage(title string, pages []Page, alter func(*Field) bool) (
 			e.Before, e.After = append(e.Before, f), append(e.After, g)
 		}
 	}
-	if slices.Equal(t.Pages, pages) && len(e.Before) == 0 {
+	if EqualPages(t.Pages, pages) && len(e.Before) == 0 {
 		return Edit{}, ErrNothing
 	}
 	return e, nil
@@ -300,7 +304,7 @@ func (t *Template) DuplicatePages(ids []string) (Edit, error) {
 			return Edit{}, err
 		}
 	}
-	return t.towards("duplicated "+t.pagesCalled(ids), &draft), nil
+	return t.Towards("duplicated "+t.pagesCalled(ids), &draft)
 }
 
 // CopyOf gives the fields of a page as rows for another place: on page 1, with
@@ -316,20 +320,40 @@ func (t *Template) CopyOf(page string) []Field {
 	return out
 }
 
-// towards is the edit that makes t into draft.
-func (t *Template) towards(title string, draft *Template) Edit {
-	e := Edit{Title: title, Pages: &PagesEdit{Before: slices.Clone(t.Pages), After: draft.Pages}}
+// Towards is the edit that makes t into draft. It returns [ErrNothing] when both say the same.
+func (t *Template) Towards(title string, draft *Template) (Edit, error) {
+	e := Edit{Title: title}
+	if !EqualPages(t.Pages, draft.Pages) {
+		e.Pages = &PagesEdit{Before: slices.Clone(t.Pages), After: draft.Pages}
+	}
+	if !t.Details.Equal(draft.Details) {
+		e.Details = &DetailsEdit{Before: t.Details, After: draft.Details}
+	}
+	was := make(map[string]*Field, len(t.Fields))
+	for i := range t.Fields {
+		was[t.Fields[i].ID] = &t.Fields[i]
+	}
+	is := make(map[string]bool, len(draft.Fields))
+	for _, g := range draft.Fields {
+		is[g.ID] = true
+		f, ok := was[g.ID]
+		if ok && f.Equal(g) {
+			continue
+		}
+		if ok {
+			e.Before = append(e.Before, *f)
+		}
+		e.After = append(e.After, g)
+	}
 	for _, f := range t.Fields {
-		if g, ok := draft.Field(f.ID); !ok || !f.Equal(g) {
+		if !is[f.ID] {
 			e.Before = append(e.Before, f)
 		}
 	}
-	for _, g := range draft.Fields {
-		if f, ok := t.Field(g.ID); !ok || !f.Equal(g) {
-			e.After = append(e.After, g)
-		}
+	if e.Pages == nil && e.Details == nil && len(e.Before)+len(e.After) == 0 {
+		return Edit{}, ErrNothing
 	}
-	return e
+	return e, nil
 }
 
 // place lays pages anew: m takes page space to the new page space, w by h points.
@@ -429,7 +453,6 @@ func (t *Template) ResizePages(ids []string, w, h float64, fit bool) (Edit, erro
 	})
 }
 
-// clone is a copy that shares nothing with f.
 // CloneFields copies rows so that nothing done to the copies shows in the originals.
 func CloneFields(fields []Field) []Field {
 	out := make([]Field, len(fields))
@@ -439,15 +462,13 @@ func CloneFields(fields []Field) []Field {
 	return out
 }
 
+// clone is a copy that shares nothing with f.
 func (f Field) clone() Field {
-	if f.Find != nil {
-		find := *f.Find
-		f.Find = &find
+	g := f
+	for i := range FieldProperties {
+		if p := &FieldProperties[i]; p.Type == AsData {
+			p.carry(&g, &f)
+		}
 	}
-	if f.Origin != nil {
-		o := *f.Origin
-		f.Origin = &o
-	}
-	f.Options, f.Checks, f.Steps = slices.Clone(f.Options), slices.Clone(f.Checks), slices.Clone(f.Steps)
-	return f
+	return g
 }

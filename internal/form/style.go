@@ -2,7 +2,6 @@ package form
 
 import (
 	"errors"
-	"slices"
 )
 
 // Style is a set of properties that can be given to other fields: how a field looks and
@@ -25,22 +24,15 @@ func StyleOf(f Field) Style {
 
 // Dress gives the style to a field, but for what its kind cannot have.
 func (s Style) Dress(f *Field) {
-	f.Look, f.Show, f.Locked, f.NoExport = s.Look, s.Show, s.Locked, s.NoExport
-	has := func(kinds ...Kind) bool { return slices.Contains(kinds, f.Kind) }
-	if has(Text) {
-		f.NoScroll = s.NoScroll
-	}
-	if has(Text, Choice) {
-		f.NoSpell = s.NoSpell
-	}
-	if has(CheckBox, Radio) {
-		f.Mark = s.Mark
-	}
-	if has(Button) {
-		f.Face.Pressed = s.Pressed
-		if s.Pressed != PushedIn {
-			f.Face.PressedCaption = ""
+	from := Field{Kind: f.Kind, Look: s.Look, Show: s.Show, Locked: s.Locked, NoExport: s.NoExport, NoScroll: s.NoScroll, NoSpell: s.NoSpell, Mark: s.Mark}
+	from.Face.Pressed = s.Pressed
+	for i := range FieldProperties {
+		if p := &FieldProperties[i]; p.Style && p.Has(f.Kind) {
+			p.Carry(f, &from)
 		}
+	}
+	if f.Face.Pressed != PushedIn {
+		f.Face.PressedCaption = ""
 	}
 }
 

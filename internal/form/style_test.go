@@ -16,7 +16,8 @@ func TestAStyleGivesLooksAndLeavesWhatIsAskedFor(t *testing.T) {
 	for _, kind := range form.Kinds {
 		to := form.Field{ID: "a", Page: 1, Kind: kind, Name: "to", Tooltip: "To", Rect: geom.R(10, 10, 60, 30)}
 		style.Dress(&to)
-		assert.Equal(t, from.Look, to.Look, kind)
+		assert.Equal(t, from.Look.Fill, to.Look.Fill, kind)
+		assert.Equal(t, kind == form.Text || kind == form.Choice || kind == form.Button, to.Look.Font == "Go", "only kinds with type have a font: %s", kind)
 		assert.Equal(t, "to", to.Name)
 		assert.Equal(t, "To", to.Tooltip)
 		assert.False(t, to.Required, "what is asked for stays")
@@ -61,5 +62,5 @@ func TestAFaceIsForButtonsAndSaysWhatIsWrong(t *testing.T) {
 		assert.ErrorContains(t, b.Check(page), c.say)
 	}
 	text := form.Field{ID: "a", Page: 1, Kind: form.Text, Name: "text", Rect: b.Rect, Face: form.Face{Pressed: form.Same}}
-	assert.ErrorContains(t, text.Check(page), "only a button")
+	assert.ErrorContains(t, text.Check(page), "cannot have a picture or a pressed look")
 }

@@ -394,7 +394,8 @@ func (t *Template) Duplicate(ids []string, dx, dy float64) (Edit, error) {
 		f = f.loosened()
 		f.ID, f.Find = NewID(), nil
 		f.Rect = f.Rect.Shift(dx, dy)
-		if f.Kind == Radio {
+		if f.Kind == Radio { // a further button of its group, which has its one that is on
+			f.start(false)
 			f.Export = draft.FreeExport(f)
 		}
 		one, err := draft.Place(f)
@@ -463,6 +464,9 @@ func (t *Template) Rename(id, name string) (Edit, error) {
 		return Edit{}, err
 	}
 	ids := t.places([]string{id})
+	if f.Kind == Radio { // a group has one name: it is never split by renaming
+		ids = t.group(f.Name)
+	}
 	for _, f := range t.Fields {
 		if f.Name == name && !slices.Contains(ids, f.ID) {
 			return Edit{}, &TakenError{ID: id, Name: name, Free: t.FreeName(name)}

@@ -17,11 +17,11 @@ import (
 
 	"golang.org/x/text/unicode/norm"
 
-	"zealousmargin.example/internal/measure/sheets"
 	"zealousmargin.example/internal/detect"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/intake"
+	"zealousmargin.example/internal/measure/sheets"
 	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/pdf/fill"
 	"zealousmargin.example/internal/pdf/read"

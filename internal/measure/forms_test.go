@@ -5,9 +5,9 @@ import (
 
 	"github.com/stretchr/testify/assert"
 
-	"zealousmargin.example/internal/measure"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/measure"
 	"zealousmargin.example/internal/pdf/read"
 )
 

@@ -458,11 +458,11 @@ func (p postcode) show(s string) string {
 
 // PostcodeCountries lists the countries whose postcodes are known, by code and name; the first
 // is any country.
-func PostcodeCountries() [][2]string {
-	var out [][2]string
+func PostcodeCountries() []form.Offer {
+	var out []form.Offer
 	for code, p := range postcodes {
-		out = append(out, [2]string{code, p.name})
+		out = append(out, form.Offer{Value: code, Words: p.name})
 	}
-	slices.SortFunc(out, func(a, b [2]string) int { return strings.Compare(a[0], b[0]) })
+	slices.SortFunc(out, func(a, b form.Offer) int { return strings.Compare(a.Value, b.Value) })
 	return out
 }

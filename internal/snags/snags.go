@@ -83,6 +83,21 @@ func Find(t *form.Template, pages map[int]*evidence.Page, now time.Time) []Snag 
 	return d.out
 }
 
+// lookedThrough is on how many pages what is printed is looked through: as many as nobody waits for.
+const lookedThrough = 12
+
+// Pages lists the pages, from 1, whose print a form is held to: not those of which nothing is known
+// yet.
+func Pages(t *form.Template) []int {
+	var out []int
+	for i, p := range t.Pages {
+		if i < lookedThrough && (!p.Scan || p.Text != "") {
+			out = append(out, i+1)
+		}
+	}
+	return out
+}
+
 // Mend is the edit that mends the snag of a key; it fails when there is none.
 func Mend(t *form.Template, pages map[int]*evidence.Page, now time.Time, key string) (form.Edit, error) {
 	for _, s := range Find(t, pages, now) {

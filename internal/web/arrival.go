@@ -1,6 +1,7 @@
 package web
 
 import (
+	"errors"
 	"net/http"
 	"path"
 	"slices"
@@ -8,9 +9,11 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"zealousmargin.example/internal/command"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/pdf/read"
 	"zealousmargin.example/internal/store"
+	"zealousmargin.example/internal/web/notes"
 )
 
 type arrivalView struct {
@@ -87,13 +90,10 @@ func (s *Server) details(c *echo.Context) error {
 	}
 	leave := c.Request().Form["leave"]
 	slices.Sort(leave)
-	d := form.Details{
-		Title: strings.TrimSpace(c.FormValue("title")), Author: strings.TrimSpace(c.FormValue("author")), Subject: strings.TrimSpace(c.FormValue("subject")),
-		Language: strings.TrimSpace(c.FormValue("language")), Leave: strings.Join(leave, ","),
-	}
-	_, err = s.store.Change(c.Request().Context(), id, -1, account(c).ID, "", func(t *form.Template) (form.Edit, error) {
-		d.Events = t.Details.Events
-		return t.Describe(d)
+	said := func(key string) *string { v := c.FormValue(key); return &v }
+	left := strings.Join(leave, ",")
+	_, err = s.carryOut(c.Request().Context(), id, -1, account(c).ID, "", false, func(*form.Template) ([]command.Command, error) {
+		return []command.Command{command.Describe{Title: said("title"), Author: said("author"), Subject: said("subject"), Language: said("language"), Leave: &left}}, nil
 	})
 	if err != nil && err != form.ErrNothing {
 		return refuse(err)
@@ -125,4 +125,25 @@ func (s *Server) original(c *echo.Context) error {
 		name += ".pdf"
 	}
 	return download(c, path.Base(name), "application/octet-stream", b)
+}
+
+// setEvent changes what a document does.
+func (s *Server) setEvent(c *echo.Context) error {
+	id, err := idOf(c)
+	if err != nil {
+		return err
+	}
+	r, err := s.asking(c, id)
+	if err != nil {
+		return err
+	}
+	_, err = s.carryOut(c.Request().Context(), id, -1, account(c).ID, "", false, func(*form.Template) ([]command.Command, error) { return r.Event() })
+	if err != nil && !errors.Is(err, form.ErrNothing) {
+		return refuse(err)
+	}
+	doc, err := s.store.Document(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	return s.render(c, http.StatusOK, "arrival", "events", map[string]any{"Doc": doc, "Said": notes.Events(doc.Details())})
 }

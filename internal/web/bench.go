@@ -16,6 +16,9 @@ import (
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/store"
+	"zealousmargin.example/internal/web/ask"
+	"zealousmargin.example/internal/web/markup"
+	"zealousmargin.example/internal/web/notes"
 )
 
 // zooms are the steps of the zoom, in percent of 96 pixels an inch.
@@ -38,10 +41,10 @@ type benchView struct {
 	Height   int
 	ViewW    float64 // in points
 	ViewH    float64
-	Fields   []benchField
+	Fields   []markup.Mark
 	Shapes   template.HTML // of all fields
 	Above    template.HTML // the closed notes before the open one, or all
-	OpenNote *benchField
+	OpenNote *openNote
 	Below    template.HTML // and those after it
 	Beads    template.HTML
 	Undo     string
@@ -64,38 +67,41 @@ type thumb struct {
 	Picture        string
 }
 
-// benchField is a field as the bench draws and describes it. X, Y, W and H are in
-// points of the page as shown, from its upper left.
-type benchField struct {
-	form.Field
-	X, Y, W, H float64
+// openNote is the note that is open, or one that is asked for.
+type openNote struct {
+	markup.Mark
 	Doc        int64
-	Open       bool // its note is open
-	Doubt      bool
-	IsOpen     bool // an open find
-	Badge      string
-	Wrong      string
+	Open       bool
 	Place      template.HTMLAttr // its place as data for the script
-	Body       template.HTMLAttr // and as the attributes of a rectangle
-	Spine      template.HTMLAttr // path of the kind's mark
 	Sense      string            // "sure", "likely", "doubtful"
 	Stage      string
-	Places     []form.Field // of an open note: all places of the field, when there are several
-	MayLink    bool         // of an open note: it could share its answer with another field
+	Places     []form.Field // all places of the field, when there are several
+	MayLink    bool         // it could share its answer with another field
 	Favourites []store.Favourite
-	Unit       string // of an open note: that its place is shown in
+	Unit       string // that its place is shown in
 }
 
-// links fills in what an open note says of other places.
-func (b *benchField) links(t form.Template) {
-	if b.Origin != nil || b.Kind != form.Text && b.Kind != form.CheckBox && b.Kind != form.Choice {
-		return
+// Line is the note closed.
+func (n openNote) Line() template.HTML {
+	var b markup.Builder
+	b.Line(&n.Mark)
+	return b.HTML()
+}
+
+// Groups are the sentences that fold.
+func (n openNote) Groups() []notes.Group { return notes.Groups(n.ID, []form.Field{*n.Field}) }
+
+// openedNote is the note of a field that is open.
+func openedNote(m markup.Mark, t *form.Template, doc int64, stage string) *openNote {
+	n := &openNote{Mark: m, Doc: doc, Stage: stage, Open: true, Sense: string(m.Level()), Place: markup.Place(m.X, m.Y, m.W, m.H)}
+	switch {
+	case m.Origin != nil || !form.MayLink(m.Kind):
+	case m.Linked:
+		n.Places = t.Places(m.ID)
+	default:
+		n.MayLink = true
 	}
-	if b.Linked {
-		b.Places = t.Places(b.ID)
-		return
-	}
-	b.MayLink = true
+	return n
 }
 
 type kitItem struct {
@@ -144,16 +150,15 @@ func (s *Server) benchView(c *echo.Context, id int64, stageKey string) (benchVie
 	if v.Handy, err = s.handyOf(ctx, account(c).ID); err != nil {
 		return v, err
 	}
-	open := slices.IndexFunc(v.Fields, func(f benchField) bool { return f.Open })
-	if open < 0 && v.Many == nil {
+	if v.OpenNote == nil && v.Many == nil {
 		return v, nil
 	}
 	kept, err := s.store.Favourites(ctx)
 	if v.Many != nil {
 		v.Many.Favourites = kept
 	}
-	if open >= 0 {
-		v.Fields[open].Favourites, v.Fields[open].Unit = kept, unitOf(c)
+	if v.OpenNote != nil {
+		v.OpenNote.Favourites, v.OpenNote.Unit = kept, unitOf(c)
 	}
 	return v, err
 }
@@ -181,23 +186,20 @@ func (s *Server) viewOf(c *echo.Context, d store.Draft, stageKey string) benchVi
 	open := c.FormValue("open")
 	var ids []string
 	var heights []float64
-	v.Fields = make([]benchField, 0, t.CountOn(n))
-	for _, f := range t.OnPage(n) {
-		r := f.Rect.Apply(m)
-		bf := describeField(f)
-		bf.X, bf.Y, bf.W, bf.H = geom.Round(r.X0), geom.Round(r.Y0), geom.Round(r.W()), geom.Round(r.H())
-		bf.place()
-		bf.Spine = template.HTMLAttr(`d="` + spine(f, r) + `"`)
-		bf.Doc, bf.Stage, bf.Open = d.Document.ID, stageKey, f.ID == open
-		if bf.Open {
-			bf.links(t)
+	v.Fields = make([]markup.Mark, 0, t.CountOn(n))
+	for i := range t.Fields {
+		f := &t.Fields[i]
+		if f.Page != n {
+			continue
 		}
-		v.Fields = append(v.Fields, bf)
+		r := f.Rect.Apply(m)
+		mark := markOf(f, r, d.Document.ID)
+		v.Fields = append(v.Fields, mark)
 		ids, heights = append(ids, f.ID), append(heights, r.Mid().Y*px)
-		if bf.IsOpen {
+		if mark.Found {
 			v.Finds++
 		}
-		if bf.Doubt {
+		if mark.Doubt {
 			v.Doubtful++
 		}
 	}
@@ -210,28 +212,36 @@ func (s *Server) viewOf(c *echo.Context, d store.Draft, stageKey string) benchVi
 	}
 	v.Bare = strings.Join(bare, ",")
 	v.Many = manyOf(d.Document.ID, t, strings.FieldsFunc(c.FormValue("many"), func(r rune) bool { return r == ',' }))
-	v.Beads = beads(arrange.Beads(ids, heights))
-	v.write()
+	v.Beads = markup.Beads(arrange.Beads(ids, heights))
+	v.draw(open, &t)
 	return v
 }
 
-// write writes the shapes and the notes of the fields.
-func (v *benchView) write() {
-	var shapes, above, below strings.Builder
+// markOf is a field as the bench draws it, at r of the page as shown.
+func markOf(f *form.Field, r geom.Rect, doc int64) markup.Mark {
+	m := notes.Mark(f)
+	m.X, m.Y, m.W, m.H = geom.Round(r.X0), geom.Round(r.Y0), geom.Round(r.W()), geom.Round(r.H())
+	if f.Face.Picture != "" {
+		m.Picture = fmt.Sprintf("/documents/%d/button-pictures/%s", doc, f.Face.Picture)
+	}
+	return m
+}
+
+// draw writes the shapes and the notes of the fields; the note of the field that is named is open.
+func (v *benchView) draw(open string, t *form.Template) {
+	var shapes, above, below markup.Builder
 	shapes.Grow(700 * len(v.Fields))
-	notes := &above
+	list := &above
 	for i := range v.Fields {
-		f := &v.Fields[i]
-		f.shape(&shapes)
-		shapes.WriteByte('\n')
-		if f.Open {
-			v.OpenNote, notes = f, &below
+		m := &v.Fields[i]
+		shapes.Shape(m)
+		if m.ID == open {
+			v.OpenNote, list = openedNote(*m, t, v.Doc.ID, v.Stage), &below
 			continue
 		}
-		f.line(notes)
-		notes.WriteByte('\n')
+		list.Line(m)
 	}
-	v.Shapes, v.Above, v.Below = template.HTML(shapes.String()), template.HTML(above.String()), template.HTML(below.String())
+	v.Shapes, v.Above, v.Below = shapes.HTML(), above.HTML(), below.HTML()
 }
 
 // sweepOf lists the open finds of all pages, the most doubtful first.
@@ -250,16 +260,6 @@ func sweepOf(t form.Template) string {
 	return strings.Join(out, ",")
 }
 
-// place writes the numbers of the field as attributes, once; they are numbers and
-// need no escaping.
-func (b *benchField) place() {
-	x, y, w, h := plainNumber(b.X), plainNumber(b.Y), plainNumber(b.W), plainNumber(b.H)
-	b.Place = template.HTMLAttr(`data-x="` + x + `" data-y="` + y + `" data-w="` + w + `" data-h="` + h + `"`)
-	b.Body = template.HTMLAttr(`x="` + x + `" y="` + y + `" width="` + w + `" height="` + h + `"`)
-}
-
-func plainNumber(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
-
 func (v *benchView) zoom(want int) {
 	v.Zoom = max(25, min(want, zooms[len(zooms)-1]))
 	for _, z := range zooms {
@@ -272,165 +272,7 @@ func (v *benchView) zoom(want int) {
 	}
 }
 
-func number(s string, otherwise int) int {
-	n, err := strconv.Atoi(s)
-	if err != nil {
-		return otherwise
-	}
-	return n
-}
-
-// beads draws the thread through the beads in their order, and the beads. Ids are
-// made by [form.NewID]: letters and figures only.
-func beads(all []arrange.Bead) template.HTML {
-	var path, b strings.Builder
-	for i, k := range all {
-		x, y, n, id := plainNumber(k.X), plainNumber(k.Y), strconv.Itoa(k.N), esc(k.ID)
-		to := "L"
-		if i == 0 {
-			to = "M"
-		}
-		put(&path, to, x, " ", y)
-		put(&b, `<g class="bead" id="bead-`, id, `" data-id="`, id, `" data-n="`, n, `" role="listitem" tabindex="-1" aria-label="Number `, n, `" transform="translate(`, x, ` `, y, `)"><circle r="9"/><text y="4">`, n, `</text></g>`)
-	}
-	return template.HTML(`<path class="thread" d="` + path.String() + `"/>` + b.String())
-}
-
-var formatBadges = map[form.FormatKind]string{
-	form.Time: "time", form.Number: "number", form.Percent: "per cent", form.Phone: "telephone", form.Email: "e-mail", form.Postcode: "postcode", form.Mask: "pattern", form.Upper: "capitals", form.Lower: "small letters",
-}
-
-var deedWords = map[form.Deed]string{"": "does nothing yet", form.ClearForm: "clears the form", form.PrintForm: "prints the form", form.SaveForm: "saves the form", form.SubmitForm: "sends the answers", form.TakePicture: "takes a picture"}
-
-// describeField puts into a few words what a closed note says.
-func describeField(f form.Field) benchField {
-	b := benchField{Field: f, Sense: string(f.Level()), IsOpen: f.OpenFind()}
-	b.Doubt = b.IsOpen && f.Level() == form.Doubtful
-	var says []string
-	switch {
-	case f.Kind == form.Button:
-		says = append(says, deedWords[f.Action.Do])
-	case f.Required:
-		says = append(says, "must be filled")
-	case f.ReadOnly:
-		says = append(says, "cannot be changed")
-	}
-	if f.Linked {
-		says = append(says, "at several places")
-	}
-	switch {
-	case f.Formula != "":
-		says = append(says, "calculated")
-	case f.Format.Kind == form.Date:
-		says = append(says, "date, "+f.Format.Pattern)
-	case f.Format.Kind != form.NoFormat:
-		says = append(says, formatBadges[f.Format.Kind])
-	case f.Comb > 0:
-		says = append(says, strconv.Itoa(f.Comb)+" cells")
-	case f.Multiline:
-		says = append(says, "several lines")
-	case f.Kind == form.CheckBox:
-		says = append(says, "check box")
-	case f.Kind == form.Radio:
-		says = append(says, "radio button")
-	case f.Kind == form.Choice:
-		says = append(says, strconv.Itoa(len(f.Options))+" to choose from")
-	case f.Kind == form.Signature:
-		says = append(says, "signature")
-	case f.MaxLen > 0:
-		says = append(says, "at most "+strconv.Itoa(f.MaxLen))
-	}
-	if b.IsOpen && !b.Doubt {
-		says = append(says, b.Sense)
-	}
-	b.Badge = strings.Join(says, ", ")
-	if f.Tooltip == "" && f.Placed() {
-		b.Wrong = "no tooltip"
-	}
-	return b
-}
-
-// spine is the mark on the leading edge that tells the kind without colour.
-func spine(f form.Field, r geom.Rect) string {
-	x, y0, y1 := r.X0, r.Y0, r.Y1
-	switch {
-	case f.Kind == form.CheckBox:
-		n := math.Min(r.W(), r.H()) * 0.35
-		return fmt.Sprintf("M%.2f %.2fh%.2fl%.2f %.2fz", x, y0, n, -n, n)
-	case f.Kind == form.Signature:
-		var b strings.Builder
-		fmt.Fprintf(&b, "M%.2f %.2f", x+1, y0)
-		for y, side := y0, 2.4; y < y1-1; y, side = y+3, -side {
-			fmt.Fprintf(&b, "q%.2f 1.5 0 3", side)
-		}
-		return b.String()
-	case f.Kind == form.Button:
-		return fmt.Sprintf("M%.2f %.2fH%.2fV%.2fH%.2fz", x, y0, r.X1, y1, x)
-	case f.Kind == form.Radio:
-		return fmt.Sprintf("M%.2f %.2fa4 4 0 0 0 4 -4h-4z", x, y0+4)
-	case f.Kind == form.Choice:
-		h := r.H() / 3
-		return fmt.Sprintf("M%.2f %.2fh6v%.2fh-2v%.2fh-2v%.2fh-2z", x, y0, h, h, h)
-	case f.Comb > 0:
-		var b strings.Builder
-		for y := y0; y < y1; y += 4 {
-			fmt.Fprintf(&b, "M%.2f %.2fh3v2h-3z", x, y)
-		}
-		return b.String()
-	case f.Multiline:
-		return fmt.Sprintf("M%.2f %.2fh1.6V%.2fh-1.6zM%.2f %.2fh1.6V%.2fh-1.6z", x, y0, y1, x+3.2, y0, y1)
-	}
-	return "M" + tidy(x) + " " + tidy(y0) + "h3V" + tidy(y1) + "h-3z"
-}
-
-func tidy(v float64) string { return strconv.FormatFloat(v, 'f', 2, 64) }
-
-// kindName is a kind of field as the note names it.
-type kindName struct{ Key, Name string }
-
-var kindNames = []kindName{{"text", "text field"}, {"lines", "text field of several lines"}, {"checkbox", "check box"}, {"radio", "radio button"}, {"choice", "dropdown"}, {"combo", "dropdown with own entry"}, {"list", "list box, one"}, {"many", "list box, several"}, {"password", "password field"}, {"file", "field for a file"}, {"signature", "signature field"}, {"button", "button"}, {"picture", "picture field"}}
-
-// optionLines writes the options of a choice one a line, "label = value" where another
-// value is sent than is shown.
-func optionLines(options []form.Option) string {
-	var out []string
-	for _, o := range options {
-		if o.Export != "" && o.Export != o.Label {
-			out = append(out, o.Label+" = "+o.Export)
-		} else {
-			out = append(out, o.Label)
-		}
-	}
-	return strings.Join(out, "\n")
-}
-
-// optionsFrom reads what optionLines writes.
-func optionsFrom(s string) []form.Option {
-	var out []form.Option
-	for line := range strings.SplitSeq(s, "\n") {
-		label, export, _ := strings.Cut(line, " = ")
-		if label = strings.TrimSpace(label); label != "" {
-			out = append(out, form.Option{Label: label, Export: strings.TrimSpace(export)})
-		}
-	}
-	return out
-}
-
-func kindKey(f form.Field) string {
-	switch {
-	case f.Kind == form.Text && f.Multiline:
-		return "lines"
-	case f.Kind == form.Text && f.Password:
-		return "password"
-	case f.Kind == form.Text && f.FilePath:
-		return "file"
-	case f.Action.Do == form.TakePicture:
-		return "picture"
-	case f.Kind == form.Choice && f.List != form.Dropdown:
-		return string(f.List)
-	}
-	return string(f.Kind)
-}
+func number(s string, otherwise int) int { return ask.Number(s, otherwise) }
 
 // kits are the strips along the bottom edge, by stage.
 var kits = map[string][]kitItem{
@@ -470,18 +312,14 @@ func (s *Server) note(c *echo.Context) error {
 	}
 	p := d.Template.Pages[f.Page-1]
 	r := f.Rect.Apply(geom.ToView(p.Width, p.Height, p.Rotate))
-	b := describeField(f)
-	b.X, b.Y, b.W, b.H = geom.Round(r.X0), geom.Round(r.Y0), geom.Round(r.W()), geom.Round(r.H())
-	b.place()
-	b.Doc, b.Stage, b.Open = id, c.FormValue("stage"), c.FormValue("closed") == ""
-	if b.Open {
-		b.links(d.Template)
-		b.Unit = unitOf(c)
-		if b.Favourites, err = s.store.Favourites(c.Request().Context()); err != nil {
+	n := openedNote(markOf(&f, r, id), &d.Template, id, c.FormValue("stage"))
+	if n.Open = c.FormValue("closed") == ""; n.Open {
+		n.Unit = unitOf(c)
+		if n.Favourites, err = s.store.Favourites(c.Request().Context()); err != nil {
 			return err
 		}
 	}
-	return s.render(c, http.StatusOK, "bench", "note", b)
+	return s.render(c, http.StatusOK, "bench", "note", n)
 }
 
 // sameAs lists the names of the fields that one could share its answer with.
@@ -505,18 +343,7 @@ func (s *Server) sameAs(c *echo.Context) error {
 }
 
 // chosen is the ids that a request names.
-func chosen(c *echo.Context) []string {
-	return strings.FieldsFunc(c.FormValue("ids"), func(r rune) bool { return r == ',' })
-}
-
-// real reads a number in points from the request.
-func real(c *echo.Context, key string) float64 {
-	v, err := strconv.ParseFloat(c.FormValue(key), 64)
-	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
-		return 0
-	}
-	return v
-}
+func chosen(c *echo.Context) []string { return ask.Strings(c.FormValue("ids")) }
 
 func stageOf(c *echo.Context) string {
 	k := c.FormValue("stage")

@@ -5,6 +5,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"zealousmargin.example/internal/command"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/store"
 )
@@ -40,9 +41,9 @@ func (s *Server) fields(c *echo.Context) error {
 		}
 		n++
 		r := fieldRow{Field: f, N: n, Wrong: wrongOf(f)}
-		for _, k := range kindNames {
-			if k.Key == kindKey(f) {
-				r.Kind = k.Name
+		for _, k := range form.KindWords {
+			if k.Value == f.KindWord() {
+				r.Kind = k.Words
 			}
 		}
 		if r.Wrong != "" {
@@ -59,8 +60,8 @@ func (s *Server) rename(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	e, err := s.store.Change(c.Request().Context(), id, -1, account(c).ID, "", func(t *form.Template) (form.Edit, error) {
-		return set(t, []string{c.Param("field")}, c.FormValue("key"), c.FormValue("value"), "pt")
+	e, err := s.carryOut(c.Request().Context(), id, -1, account(c).ID, "", false, func(*form.Template) ([]command.Command, error) {
+		return []command.Command{command.Set{Fields: []string{c.Param("field")}, Key: c.FormValue("key"), Value: command.Words(c.FormValue("value"))}}, nil
 	})
 	if err != nil {
 		return refuse(err)

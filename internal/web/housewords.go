@@ -19,7 +19,7 @@ import (
 type houseView struct {
 	shell
 	Words   []store.HouseWord
-	Kinds   []kindName
+	Kinds   []form.Offer
 	Formats []string
 	Problem string
 	Said    string
@@ -36,8 +36,8 @@ func (s *Server) housePage(c *echo.Context, code int, problem, said string) erro
 		return err
 	}
 	v := houseView{shell: s.shell(c, "House words", "house"), Words: words, Formats: houseFormats, Problem: problem, Said: said}
-	for _, k := range kindNames {
-		if k.Key != "button" && k.Key != "choice" {
+	for _, k := range form.KindWords {
+		if k.Value != "button" && k.Value != "choice" {
 			v.Kinds = append(v.Kinds, k)
 		}
 	}

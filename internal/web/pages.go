@@ -12,11 +12,13 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"zealousmargin.example/internal/command"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/intake"
 	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/store"
+	"zealousmargin.example/internal/web/ask"
 )
 
 // pagesView is the room where pages are made ready.
@@ -35,7 +37,7 @@ type pagesView struct {
 	Doubtful  int // words to look at
 	Scanner   bool
 	Accept    string
-	Paper     []paper
+	Paper     []ask.Paper
 }
 
 // sheet is a page as the room shows it.
@@ -54,22 +56,13 @@ type sheet struct {
 
 type language struct{ Code, Name string }
 
-// paper is a usual page size, in points.
-type paper struct {
-	Name string
-	W, H float64
-}
-
-// papers are ISO 216 sizes, and Letter and Legal of ANSI/ASME Y14.1, to a point.
-var papers = []paper{{"A4", 595, 842}, {"A5", 420, 595}, {"A3", 842, 1191}, {"Letter", 612, 792}, {"Legal", 612, 1008}}
-
 // sizeOf says how large a page is.
 func sizeOf(w, h float64) string {
 	way := "upright"
 	if w > h {
 		way = "lying"
 	}
-	for _, p := range papers {
+	for _, p := range ask.Papers {
 		if math.Abs(min(w, h)-p.W) < 3 && math.Abs(max(w, h)-p.H) < 3 {
 			return p.Name + " " + way
 		}
@@ -96,7 +89,7 @@ func (s *Server) pagesAgain(c *echo.Context, id int64) error {
 	}
 	v := pagesView{
 		shell: s.shell(c, "Pages: "+d.Document.Title, "pages"), Doc: d.Document, Tabs: tabs("pages", d.Document.Doubtful), Undo: d.Undo, Redo: d.Redo,
-		Scanner: s.scanner != nil, Accept: intake.Accept, Paper: papers,
+		Scanner: s.scanner != nil, Accept: intake.Accept, Paper: ask.Papers,
 		Language: cmp.Or(d.Document.Language, intake.TesseractFor(d.Template.Details.Language)),
 	}
 	for _, l := range intake.Languages() {
@@ -169,73 +162,34 @@ func (s *Server) editPages(c *echo.Context) error {
 	if err != nil {
 		return refuse(err)
 	}
-	_, err = s.store.Change(c.Request().Context(), id, base, account(c).ID, "pages", work)
+	_, err = s.carryOut(c.Request().Context(), id, base, account(c).ID, "pages", false, work)
 	if err != nil && !errors.Is(err, form.ErrNothing) {
 		return refuse(err)
 	}
 	return s.pagesAgain(c, id)
 }
 
-// planPages works out what a request asks for. What needs the pictures of pages is
-// measured first, outside the transaction.
-func (s *Server) planPages(c *echo.Context, id int64) (func(*form.Template) (form.Edit, error), error) {
+// planPages works out what a request asks for. What needs the pictures of pages is measured first,
+// outside the transaction.
+func (s *Server) planPages(c *echo.Context, id int64) (asked, error) {
 	ids := chosen(c)
 	switch do := c.FormValue("do"); do {
-	case "turn":
-		return func(t *form.Template) (form.Edit, error) { return t.TurnPages(ids, number(c.FormValue("quarters"), 1)) }, nil
-	case "move":
-		return func(t *form.Template) (form.Edit, error) { return t.MovePages(ids, number(c.FormValue("to"), 1)) }, nil
-	case "remove":
-		return func(t *form.Template) (form.Edit, error) { return t.RemovePages(ids) }, nil
-	case "duplicate":
-		return func(t *form.Template) (form.Edit, error) { return t.DuplicatePages(ids) }, nil
-	case "crop":
-		return func(t *form.Template) (form.Edit, error) {
-			p, _, ok := t.PageByID(c.FormValue("ids"))
-			if !ok {
-				return form.Edit{}, form.ErrClash
-			}
-			r := geom.R(real(c, "x0"), real(c, "y0"), real(c, "x1"), real(c, "y1")).Apply(geom.FromView(p.Width, p.Height, p.Rotate))
-			if r = r.Intersect(p.Rect()); r.W() < 36 || r.H() < 36 {
-				return form.Edit{}, errors.New("what is left would be smaller than half an inch: draw a larger frame")
-			}
-			return t.CropPage(p.ID, r)
-		}, nil
-	case "resize":
-		w, h, err := sizeFrom(c)
-		if err != nil {
-			return nil, err
-		}
-		return func(t *form.Template) (form.Edit, error) { return t.ResizePages(ids, w, h, c.FormValue("fit") != "") }, nil
 	case "straighten":
 		angles, err := s.angles(c, id, ids)
-		if err != nil {
-			return nil, err
-		}
-		return func(t *form.Template) (form.Edit, error) { return t.StraightenPages(angles) }, nil
+		return func(*form.Template) ([]command.Command, error) {
+			return []command.Command{command.Straighten{Angles: angles}}, nil
+		}, err
 	case "insert-blank":
 		return s.blankPage(c)
 	}
-	return nil, fmt.Errorf("%q is not something that can be done to pages", c.FormValue("do"))
-}
-
-// sizeFrom reads a page size: a usual one, or sides in millimetres.
-func sizeFrom(c *echo.Context) (w, h float64, err error) {
-	for _, p := range papers {
-		if c.FormValue("size") == p.Name {
-			w, h = p.W, p.H
+	r, err := s.asking(c, id)
+	return func(t *form.Template) ([]command.Command, error) {
+		one, known, err := r.Pages(t)
+		if !known {
+			err = fmt.Errorf("%q is not something that can be done to pages", c.FormValue("do"))
 		}
-	}
-	if w == 0 {
-		w, h = real(c, "width")/25.4*72, real(c, "height")/25.4*72
-	}
-	if w <= 0 || h <= 0 {
-		return 0, 0, errors.New("give the width and the height of the page in millimetres")
-	}
-	if c.FormValue("lying") != "" {
-		w, h = max(w, h), min(w, h)
-	}
-	return w, h, nil
+		return []command.Command{one}, err
+	}, err
 }
 
 // angles gives by how much each page is straightened: the angle that was typed, or the
@@ -298,7 +252,7 @@ func (s *Server) place(c *echo.Context, t *form.Template) int {
 }
 
 // blankPage inserts an empty page of the size of the page in hand.
-func (s *Server) blankPage(c *echo.Context) (func(*form.Template) (form.Edit, error), error) {
+func (s *Server) blankPage(c *echo.Context) (asked, error) {
 	ctx := c.Request().Context()
 	id, err := idOf(c)
 	if err != nil {
@@ -324,8 +278,8 @@ func (s *Server) blankPage(c *echo.Context) (func(*form.Template) (form.Edit, er
 		return nil, err
 	}
 	page := form.Page{File: sha, N: 1, Width: geom.Round(w), Height: geom.Round(h)}
-	return func(t *form.Template) (form.Edit, error) {
-		return t.InsertPages("inserted a blank page", s.place(c, t), []form.Page{page}, nil)
+	return func(t *form.Template) ([]command.Command, error) {
+		return []command.Command{command.InsertPages{Title: "inserted a blank page", At: s.place(c, t), Pages: []form.Page{page}}}, nil
 	}, nil
 }
 
@@ -355,8 +309,7 @@ func (s *Server) takeOut(c *echo.Context, id int64) error {
 	if len(fresh.Pages) == 0 {
 		return errors.New("choose the pages to take out first")
 	}
-	gone := func(t *form.Template) (form.Edit, error) { return t.RemovePages(ids) }
-	if _, err := gone(&d.Template); err != nil {
+	if _, err := d.Template.RemovePages(ids); err != nil {
 		return errors.New("these are all the pages of the document: leave one in it")
 	}
 	n.Pages, n.Fields = fresh.Pages, fresh.Fields
@@ -374,7 +327,9 @@ func (s *Server) takeOut(c *echo.Context, id int64) error {
 	if _, err := s.store.AddDocument(ctx, n); err != nil {
 		return err
 	}
-	_, err = s.store.Change(ctx, id, d.Document.Revision, account(c).ID, "pages", gone)
+	_, err = s.carryOut(ctx, id, d.Document.Revision, account(c).ID, "pages", false, func(*form.Template) ([]command.Command, error) {
+		return []command.Command{command.RemovePages{Pages: ids}}, nil
+	})
 	c.Response().Header().Set("HX-Trigger", `{"zm:say":{"text":"The pages are a document of their own now: find it in the workroom."}}`)
 	return err
 }
@@ -421,23 +376,11 @@ func (s *Server) recognise(c *echo.Context) error {
 func pagesToRead(pages []form.Page, chosen []string, span string) ([]string, error) {
 	var out []string
 	if span = strings.TrimSpace(span); span != "" {
-		for part := range strings.SplitSeq(span, ",") {
-			from, to, found := strings.Cut(strings.TrimSpace(part), "-")
-			a, err := strconv.Atoi(strings.TrimSpace(from))
-			b := a
-			if err == nil && found {
-				b, err = strconv.Atoi(strings.TrimSpace(to))
-			}
-			if err != nil || a < 1 || b < a || b > len(pages) {
-				return nil, fmt.Errorf("%q is not a range of pages: write numbers from 1 to %d, such as 1-3, 5", span, len(pages))
-			}
-			for n := a; n <= b; n++ {
-				if id := pages[n-1].ID; !slices.Contains(out, id) {
-					out = append(out, id)
-				}
-			}
+		numbers, err := command.Numbers(span, len(pages))
+		for _, n := range numbers {
+			out = append(out, pages[n-1].ID)
 		}
-		return out, nil
+		return out, err
 	}
 	for _, p := range pages {
 		if slices.Contains(chosen, p.ID) {

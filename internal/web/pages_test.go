@@ -206,7 +206,7 @@ func TestScansComeFromTheTrayAndAreReleasedSearchable(t *testing.T) {
 	assert.Equal(t, "inserted 1 page", d.Undo)
 
 	room := "/documents/" + itoa(id)
-	for span, want := range map[string]string{"7": "not a range", "2-1": "not a range", "x": "not a range"} {
+	for span, want := range map[string]string{"7": "not a page", "2-1": "not a page", "x": "not a page"} {
 		code, body = o.post(room+"/recognise", url.Values{"language": {"eng"}, "range": {span}})
 		assert.Equal(t, http.StatusUnprocessableEntity, code)
 		assert.Contains(t, body, want)

@@ -5,16 +5,14 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"html/template"
 	"math"
 	"net/http"
 	"slices"
-	"strconv"
-	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
 
+	"zealousmargin.example/internal/command"
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
@@ -23,6 +21,7 @@ import (
 	"zealousmargin.example/internal/rules"
 	"zealousmargin.example/internal/snags"
 	"zealousmargin.example/internal/store"
+	"zealousmargin.example/internal/web/markup"
 )
 
 // rehearseView is the form as a recipient has it: live fields over the page. Nothing that is
@@ -38,18 +37,11 @@ type rehearseView struct {
 	Picture string
 	Width   int
 	Height  int
-	Fields  []liveField
+	Fields  []markup.Live
 	Roles   []string // of those who fill the form in, when there are several
 	Problem string   // why the form cannot be filled in
 	Snags   []snags.Snag
 	Report  *rehearsal.Report
-}
-
-// liveField is a field with its control; Place is for the style sheet's script.
-type liveField struct {
-	form.Field
-	X, Y, W, H float64 // CSS pixels
-	Size       float64
 }
 
 func (s *Server) rehearseRoom(c *echo.Context) error {
@@ -105,7 +97,7 @@ func (s *Server) rehearseView(c *echo.Context, alone bool) (rehearseView, error)
 			continue
 		}
 		r := f.Rect.Apply(m)
-		l := liveField{Field: f, X: r.X0 * px, Y: r.Y0 * px, W: r.W() * px, H: r.H() * px, Size: f.Look.Size * px}
+		l := markup.Live{Field: &f, X: r.X0 * px, Y: r.Y0 * px, W: r.W() * px, H: r.H() * px, Size: f.Look.Size * px}
 		if l.Size == 0 {
 			if l.Size = math.Min(12*px, (r.H()-1)*px/1.05); f.Multiline {
 				l.Size = 10 * px
@@ -128,166 +120,33 @@ func (s *Server) rehearseView(c *echo.Context, alone bool) (rehearseView, error)
 	return v, nil
 }
 
-// evidenceOf reads what is printed on the first pages of a form: as many as are looked through
-// without waiting.
+// evidenceOf reads what is printed on the pages that a form is looked through on.
 func (s *Server) evidenceOf(ctx context.Context, t form.Template) (map[int]*evidence.Page, error) {
 	out := map[int]*evidence.Page{}
-	for i, p := range t.Pages {
-		if i >= manyPages {
-			break
-		}
-		if p.Scan && p.Text == "" {
-			continue // nothing is known of it yet
-		}
-		ev, err := s.pageEvidence(ctx, p)
+	for _, n := range snags.Pages(&t) {
+		ev, err := s.pageEvidence(ctx, t.Pages[n-1])
 		if err != nil {
 			return nil, err
 		}
-		out[i+1] = ev
+		out[n] = ev
 	}
 	return out, nil
 }
 
-// Control is the control that a recipient fills in.
-func (l liveField) Control() template.HTML {
-	var w strings.Builder
-	name, tip := esc(l.Name), esc(l.Tooltip)
-	at := fmt.Sprintf(`data-x="%.1f" data-y="%.1f" data-w="%.1f" data-h="%.1f" data-size="%.1f" data-id="%s" data-role="%s" data-align="%s" title="%s" aria-label="%s"`, l.X, l.Y, l.W, l.H, l.Size, esc(l.ID), esc(l.Role), esc(string(l.Look.Align)), tip, tip)
-	off := ""
-	if l.ReadOnly {
-		off = " readonly"
-	}
-	long := ""
-	if l.MaxLen > 0 {
-		long = fmt.Sprintf(` maxlength="%d"`, l.MaxLen)
-	}
-	switch l.Kind {
-	case form.Text:
-		switch {
-		case l.Multiline:
-			put(&w, `<textarea class="live" data-name="`, name, `" placeholder="`, esc(l.Hint), `" `, at, off, long, `></textarea>`)
-		case l.FilePath:
-			put(&w, `<input type="file" class="live" data-file data-name="`, name, `" `, at, `>`)
-		default:
-			kind := "text"
-			if l.Password {
-				kind = "password"
-			}
-			put(&w, `<input type="`, kind, `" class="live" data-name="`, name, `" data-comb="`, strconv.Itoa(l.Comb), `" placeholder="`, esc(l.Hint), `" autocomplete="off" `, at, off, long, `>`)
-		}
-	case form.CheckBox, form.Radio:
-		put(&w, `<input type="`, map[form.Kind]string{form.CheckBox: "checkbox", form.Radio: "radio"}[l.Kind], `" class="live" name="live-`, name, `" data-name="`, name, `" value="`, esc(onState(l.Field)), `" `, at, map[bool]string{true: " disabled"}[l.ReadOnly], `>`)
-	case form.Choice:
-		if l.List == form.ComboBox {
-			put(&w, `<input class="live" list="list-`, esc(l.ID), `" data-name="`, name, `" placeholder="`, esc(l.Hint), `" `, at, off, `><datalist id="list-`, esc(l.ID), `">`)
-			for _, o := range l.Options {
-				put(&w, `<option value="`, esc(o.Label), `">`)
-			}
-			put(&w, `</datalist>`)
-			break
-		}
-		several := map[form.ListStyle]string{form.ListBox: ` size="4"`, form.ManyList: ` size="4" multiple`}[l.List]
-		put(&w, `<select class="live" data-name="`, name, `" `, at, several, map[bool]string{true: " disabled"}[l.ReadOnly], `>`)
-		if l.List == form.Dropdown {
-			put(&w, `<option value=""></option>`)
-		}
-		for _, o := range l.Options {
-			v := o.Export
-			if v == "" {
-				v = o.Label
-			}
-			put(&w, `<option value="`, esc(v), `">`, esc(o.Label), `</option>`)
-		}
-		put(&w, `</select>`)
-	case form.Signature:
-		put(&w, `<button type="button" class="live sign" data-sign data-name="`, name, `" `, at, `>sign here</button>`)
-	case form.Button:
-		caption := l.Caption
-		if caption == "" {
-			caption = l.Name
-		}
-		steps := l.Sequence()
-		if l.Action.Do == form.TakePicture {
-			steps = append([]form.Step{{Do: form.TakePicture}}, steps...)
-		}
-		does, err := json.Marshal(steps)
-		if err != nil {
-			return ""
-		}
-		put(&w, `<button type="button" class="live press" data-press="`, esc(string(does)), `" data-name="`, name, `" `, at, `>`, esc(caption), `</button>`)
-	}
-	return template.HTML(w.String())
-}
-
-// rehearsalState is what the form comes to with the answers given so far.
-type rehearsalState struct {
-	Refused string            `json:"refused,omitempty"` // what the recipient is told
-	Raw     map[string]string `json:"raw"`
-	Shown   map[string]string `json:"shown"`
-	Hidden  []string          `json:"hidden"`
-	Must    []string          `json:"must"`
-	Missing []string          `json:"missing"`
-	Trouble map[string]string `json:"trouble"`
-	Pages   map[string]int    `json:"pages"` // of the missing ones
-}
-
-// answer gives one answer in a rehearsal, with those that were given before it; the draft is
-// not touched.
+// answer gives one answer in a rehearsal, with those that were given before it; the draft is not
+// touched.
 func (s *Server) answer(c *echo.Context) error {
 	d, err := s.draftOf(c)
 	if err != nil {
 		return err
 	}
-	var answers map[string]string
-	if err := json.Unmarshal([]byte(c.FormValue("answers")), &answers); err != nil {
+	a := rehearsal.Answer{Name: c.FormValue("name"), Value: c.FormValue("value"), Clear: c.FormValue("clear"), Except: c.FormValue("except") != ""}
+	if err := json.Unmarshal([]byte(c.FormValue("answers")), &a.Given); err != nil {
 		return refuse(errors.New("the answers cannot be read: load the page again"))
 	}
-	fields := d.Template.Fields
-	in, err := rules.NewSession(fields, time.Now())
+	out, err := a.Follow(d.Template.Fields, time.Now())
 	if err != nil {
 		return refuse(err)
-	}
-	if c.FormValue("clear") != "" { // all, these, or all but these
-		s := form.Step{Fields: c.FormValue("clear")}
-		if s.Fields == "*" {
-			s.Fields = ""
-		}
-		for name := range answers {
-			if named := slices.Contains(s.Named(), name); s.Fields == "" || named != (c.FormValue("except") != "") {
-				delete(answers, name)
-			}
-		}
-	}
-	for range 2 { // an answer may wait for another one that it is held to
-		for _, name := range in.Names() {
-			if v, ok := answers[name]; ok && name != c.FormValue("name") && !in.Calculated(name) {
-				_, _ = in.Set(name, v) // it was accepted once; if the draft refuses it now, it is left out
-			}
-		}
-	}
-	out := rehearsalState{Raw: map[string]string{}, Shown: map[string]string{}, Trouble: map[string]string{}, Pages: map[string]int{}, Hidden: []string{}, Must: []string{}}
-	if name := c.FormValue("name"); name != "" {
-		before := answers[name]
-		if _, err := in.Set(name, c.FormValue("value")); err != nil {
-			out.Refused = err.Error()
-			_, _ = in.Set(name, before)
-		}
-	}
-	for _, name := range in.Names() {
-		out.Raw[name], out.Shown[name] = in.Value(name), in.Shown(name)
-		if in.Required(name) {
-			out.Must = append(out.Must, name)
-		}
-		if err := in.Trouble(name); err != nil {
-			out.Trouble[name] = err.Error()
-		}
-	}
-	out.Missing = append([]string{}, in.Missing()...)
-	for _, f := range fields {
-		out.Pages[f.Name] = f.Page
-		if in.Hidden(f.Name) && !slices.Contains(out.Hidden, f.Name) {
-			out.Hidden = append(out.Hidden, f.Name)
-		}
 	}
 	return c.JSON(http.StatusOK, out)
 }
@@ -300,14 +159,9 @@ func (s *Server) mendSnag(c *echo.Context) error {
 	}
 	ctx := c.Request().Context()
 	id := d.Document.ID
-	pages, err := s.evidenceOf(ctx, d.Template)
-	if err != nil {
-		return err
-	}
-	d.Template.Title = d.Document.Title
-	_, err = s.store.Change(ctx, id, d.Document.Revision, account(c).ID, "", func(t *form.Template) (form.Edit, error) {
+	_, err = s.carryOut(ctx, id, d.Document.Revision, account(c).ID, "", true, func(t *form.Template) ([]command.Command, error) {
 		t.Title = d.Document.Title
-		return snags.Mend(t, pages, time.Now(), c.FormValue("snag"))
+		return []command.Command{command.Mend{Snag: c.FormValue("snag")}}, nil
 	})
 	if err != nil && !errors.Is(err, form.ErrNothing) {
 		return refuse(err)

@@ -153,7 +153,7 @@ func TestAPictureForAButtonMustBeOne(t *testing.T) {
 	assert.Contains(t, body, "choose a PNG")
 	code, body = send(o.names()["telephone"], b.Bytes())
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
-	assert.Contains(t, body, "Only a button")
+	assert.Contains(t, body, "cannot have a picture")
 	code, _ = send(button, b.Bytes())
 	require.Equal(t, http.StatusOK, code)
 	sha := o.field("button").Face.Picture
@@ -181,7 +181,7 @@ func TestWhatADocumentDoesIsRefusedWhenItCannotBeDone(t *testing.T) {
 	require.Equal(t, http.StatusOK, code)
 	code, body = say("step:0:page", "9")
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
-	assert.Contains(t, body, "from 1 to 2")
+	assert.Contains(t, body, "pages 1 to 2")
 	code, _ = say("step:0:do", "script")
 	require.Equal(t, http.StatusOK, code)
 	code, body = say("step:0:script", "if (")

@@ -23,11 +23,13 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 
+	"zealousmargin.example/internal/command"
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/jobs"
 	"zealousmargin.example/internal/standin"
 	"zealousmargin.example/internal/store"
+	"zealousmargin.example/internal/web/notes"
 )
 
 //go:embed static
@@ -340,20 +342,22 @@ var functions = template.FuncMap{
 		}
 		return *p
 	},
-	"picture":     pictureURL,
-	"optionlines": optionLines,
-	"running":     func(i store.Intake) intakeView { return intakeView{Intake: i} },
-	"first":       func(name string) string { return strings.SplitN(name, " ", 2)[0] },
-	"join":        strings.Join,
-	"unit":        inUnit,
-	"ruled":       ruled,
-	"events":      eventsSaid,
-	"masks":       func() [][2]string { return masks },
-	"rest":        func(why, name string) string { return strings.TrimPrefix(why, name+" ") },
-	"units":       func() []string { return []string{"pt", "mm", "in"} },
-	"readylists":  func() []readyListName { return readyLists },
-	"kinds":       func() []kindName { return kindNames },
-	"kindkey":     kindKey,
+	"picture":    pictureURL,
+	"running":    func(i store.Intake) intakeView { return intakeView{Intake: i} },
+	"first":      func(name string) string { return strings.SplitN(name, " ", 2)[0] },
+	"join":       strings.Join,
+	"unit":       form.WriteLength,
+	"ruled":      notes.Ruled,
+	"rulesaid":   notes.Rules,
+	"formatsaid": notes.Format,
+	"fill":       notes.Fill,
+	"pick":       notes.Pick,
+	"events":     notes.Events,
+	"masks":      func() []form.Offer { return form.Masks },
+	"rest":       func(why, name string) string { return strings.TrimPrefix(why, name+" ") },
+	"units":      func() []string { return []string{"pt", "mm", "in"} },
+	"readylists": func() []form.Offer { return command.ReadyLists },
+	"options":    form.WriteOptions,
 	"selected": func(m map[string]any) bool {
 		if b, ok := m["B"].(bool); ok { // the second of two choices stands for true
 			return b == (m["V"] == "yes" || m["V"] == "comma")

@@ -11,11 +11,14 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"zealousmargin.example/internal/command"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/pdf/object"
 	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/store"
+	"zealousmargin.example/internal/web/markup"
+	"zealousmargin.example/internal/web/notes"
 )
 
 // styleView is the page of the house style and of the favourites.
@@ -30,7 +33,7 @@ type kindStyle struct {
 	Kind          form.Kind
 	Name          string
 	Width, Height string
-	Sayings       []sayGroup
+	Groups        []notes.Group
 }
 
 // ofKind names the kinds of field in the plural.
@@ -38,24 +41,21 @@ var ofKind = map[form.Kind]string{
 	form.Text: "Text fields", form.CheckBox: "Check boxes", form.Radio: "Radio buttons", form.Choice: "Dropdowns and lists", form.Signature: "Signature fields", form.Button: "Buttons",
 }
 
-// styled are the properties that are part of a style.
-var styled = []string{"font", "size", "colour", "align", "fill", "border", "borderwidth", "borderstyle", "mark", "pressed", "noscroll", "nospell", "show"}
-
 func describeStyle(k form.Kind, house form.House) kindStyle {
 	f := form.Field{Kind: k}
 	house.Dress(&f)
 	w, h := house.Size(k)
 	pt := func(v float64) string { return strconv.FormatFloat(geom.Round(v), 'f', -1, 64) }
 	out := kindStyle{Kind: k, Name: ofKind[k], Width: pt(w), Height: pt(h)}
-	for _, g := range sayingsOf("style-"+string(k), []form.Field{f}) {
-		g.Say = slices.DeleteFunc(g.Say, func(s saying) bool { return !slices.Contains(styled, s.Key) })
+	for _, g := range notes.Groups("style-"+string(k), []form.Field{f}) {
+		g.Say = slices.DeleteFunc(g.Say, func(s markup.Saying) bool { return !s.Style })
 		for i := range g.Say {
 			if g.Say[i].Before == "" && i == 0 {
 				g.Say[i].Before = "It is"
 			}
 		}
 		if len(g.Say) > 0 {
-			out.Sayings = append(out.Sayings, g)
+			out.Groups = append(out.Groups, g)
 		}
 	}
 	return out
@@ -92,7 +92,7 @@ func (s *Server) setHouseStyle(c *echo.Context) error {
 	h, value := house[k], strings.TrimSpace(c.FormValue("value"))
 	switch key := c.FormValue("key"); key {
 	case "width", "height":
-		v, err := length(value)
+		v, err := form.ReadLength(value, "pt")
 		if err != nil {
 			return refuse(err)
 		}
@@ -102,8 +102,8 @@ func (s *Server) setHouseStyle(c *echo.Context) error {
 			h.Height = v
 		}
 	default:
-		p, ok := propertyOf(key)
-		if !ok || !slices.Contains(styled, key) || !slices.Contains(p.Kinds, k) {
+		p, ok := form.PropertyOf(form.FieldProperties, key)
+		if !ok || !p.Style || !p.Has(k) {
 			return refuse(fmt.Errorf("%q is not part of a style", key))
 		}
 		f := form.Field{Kind: k}
@@ -205,17 +205,8 @@ func (s *Server) takePicture(c *echo.Context) error {
 	if err != nil {
 		return refuse(errors.New("this page is out of date: load it again"))
 	}
-	_, err = s.store.Change(ctx, id, base, account(c).ID, stageOf(c), func(t *form.Template) (form.Edit, error) {
-		return t.Set("gave a button its picture", chosen(c), func(f *form.Field) error {
-			if f.Kind != form.Button {
-				return fmt.Errorf("only a button has a picture; %s is none", f.Name)
-			}
-			if f.Face.Picture == "" && f.Face.Layout == form.CaptionOnly {
-				f.Face.Layout = form.CaptionRight
-			}
-			f.Face.Picture = sha
-			return nil
-		})
+	_, err = s.carryOut(ctx, id, base, account(c).ID, stageOf(c), false, func(*form.Template) ([]command.Command, error) {
+		return []command.Command{command.Set{Fields: chosen(c), Key: "picture", Value: command.Words(sha)}}, nil
 	})
 	if err != nil && !errors.Is(err, form.ErrNothing) {
 		return refuse(err)

@@ -11,6 +11,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"zealousmargin.example/internal/command"
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
@@ -207,8 +208,8 @@ func (s *Server) correctWord(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	_, err = s.store.Change(ctx, id, d.Document.Revision, account(c).ID, "", func(t *form.Template) (form.Edit, error) {
-		return t.ChangePages(title, []string{page}, func(p *form.Page) { p.Text = sha })
+	_, err = s.carryOut(ctx, id, d.Document.Revision, account(c).ID, "", false, func(*form.Template) ([]command.Command, error) {
+		return []command.Command{command.Reread{Title: title, Page: page, Text: sha}}, nil
 	})
 	if err != nil && !errors.Is(err, form.ErrNothing) {
 		return refuse(err)

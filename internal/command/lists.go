@@ -1,4 +1,4 @@
-package web
+package command
 
 import (
 	"cmp"
@@ -9,19 +9,14 @@ import (
 
 	tag "golang.org/x/text/language"
 
-	"zealousmargin.example/demo"
 	"zealousmargin.example/internal/form"
 )
 
-// readyListName is a list of options that is ready to be used.
-type readyListName struct{ Key, Name string }
+// ReadyLists are lists of options that are ready to be used.
+var ReadyLists = []form.Offer{{Value: "countries", Words: "countries (ISO 3166-1)"}, {Value: "months", Words: "months"}, {Value: "yesno", Words: "yes and no"}}
 
-var readyLists = []readyListName{
-	{"countries", "countries (ISO 3166-1)"}, {"months", "months"}, {"yesno", "yes and no"}, {"counties", "counties of the coast"},
-}
-
-// readyList gives the options of a list that is ready.
-func readyList(key string) ([]form.Option, error) {
+// ReadyList gives the options of one of [ReadyLists].
+func ReadyList(key string) ([]form.Option, error) {
 	switch key {
 	case "countries":
 		return countries(), nil
@@ -29,8 +24,6 @@ func readyList(key string) ([]form.Option, error) {
 		return plainOptions("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December"), nil
 	case "yesno":
 		return plainOptions("Yes", "No"), nil
-	case "counties":
-		return plainOptions(demo.Counties...), nil
 	}
 	return nil, fmt.Errorf("%q is not a list that is ready", key)
 }
@@ -58,7 +51,7 @@ func countries() []form.Option {
 			out = append(out, form.Option{Label: cmp.Or(renamed[code], names.Name(r)), Export: code})
 		}
 	}
-	less := alphabet()
+	less := form.Alphabet()
 	slices.SortFunc(out, func(a, b form.Option) int { return less(a.Label, b.Label) })
 	return out
 }

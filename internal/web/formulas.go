@@ -1,0 +1,29 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"zealousmargin.example/internal/rules"
+)
+
+// markFormula tells the bench where in a formula something is wrong, so that it can be marked.
+func markFormula(c *echo.Context, err error) {
+	var fe *rules.FormulaError
+	if errors.As(err, &fe) {
+		c.Response().Header().Set("X-ZM-At", fmt.Sprintf("%d,%d,%s", fe.At, fe.End, c.FormValue("key")))
+	}
+}
+
+// formulaHelp lists the functions of formulas and the fields that they can read, for the list
+// that opens beside a formula.
+func (s *Server) formulaHelp(c *echo.Context) error {
+	d, err := s.draftOf(c)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, map[string]any{"functions": rules.FunctionNames(), "fields": rules.FormulaFields(d.Template.Fields)})
+}

@@ -1,0 +1,157 @@
+// Package notes says what fields do, as sentences whose blanks are changed in place. The properties
+// and their words are those of the registry in package form; what stands here is how sentences of
+// several parts (formats, checks, steps) are put together.
+package notes
+
+import (
+	"html/template"
+	"slices"
+	"unicode"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/rules"
+	"zealousmargin.example/internal/web/markup"
+)
+
+// Group is a run of sentences under one heading.
+type Group struct {
+	Key, Title string
+	Say        []markup.Saying
+}
+
+// HTML is the sentences of the group.
+func (g Group) HTML() template.HTML { return markup.Sentences(g.Say) }
+
+// sayingOf is the sentence of a property of a field, with a blank of its own for the owner.
+func sayingOf(owner string, p *form.Property[form.Field], f *form.Field) markup.Saying {
+	return markup.Saying{
+		Key: p.Key, ID: "b-" + owner + "-" + p.Key, Before: p.Before, After: p.After, Value: p.Get(f), Choices: p.Offers(f),
+		Colour: p.Type == form.AsColour, Style: p.Style, Formula: p.Group == form.OfRules,
+	}
+}
+
+// about is the sentence of a property of several fields; they may differ.
+func about(owner string, p *form.Property[form.Field], fields []form.Field) markup.Saying {
+	s := sayingOf(owner, p, &fields[0])
+	for i := range fields[1:] {
+		s.Mixed = s.Mixed || p.Get(&fields[i+1]) != s.Value
+	}
+	if s.Mixed {
+		s.Value = ""
+	}
+	return s
+}
+
+// Property is the sentence of one property of several fields, which begins with other words.
+func Property(owner, key, before, stop string, fields []form.Field) markup.Saying {
+	p, ok := form.PropertyOf(form.FieldProperties, key)
+	if !ok {
+		return markup.Saying{}
+	}
+	s := about(owner, p, fields)
+	s.Before, s.Stop = before, stop
+	if s.Formula {
+		s.Empty = "always"
+	}
+	return s
+}
+
+// Groups gives what can be said of fields beyond the first sentences of a note: what every one of
+// them has.
+func Groups(owner string, fields []form.Field) []Group {
+	var out []Group
+	for _, h := range form.Headings {
+		g := Group{Key: h.Key, Title: h.Title}
+		for i := range form.FieldProperties {
+			p := &form.FieldProperties[i]
+			if p.Group != h.Key || slices.ContainsFunc(fields, func(f form.Field) bool { return !p.Has(f.Kind) || !p.Says(&f) }) {
+				continue
+			}
+			g.Say = append(g.Say, about(owner, p, fields))
+		}
+		if len(g.Say) > 0 {
+			join(g.Say)
+			out = append(out, g)
+		}
+	}
+	return out
+}
+
+// join makes sentences of parts: one that begins with a small letter goes on from the one before.
+func join(say []markup.Saying) {
+	if r := []rune(say[0].Before); len(r) > 0 { // what begins the sentence may be missing from some of the fields
+		say[0].Before = string(unicode.ToUpper(r[0])) + string(r[1:])
+	}
+	for i := range say {
+		say[i].Stop = "."
+		if i+1 < len(say) {
+			if next := []rune(say[i+1].Before + "x"); unicode.IsLower(next[0]) {
+				say[i].Stop = ","
+			}
+		}
+	}
+}
+
+// Format is the sentences of what a text field accepts.
+func Format(f form.Field) template.HTML {
+	var say []markup.Saying
+	for i := range form.FieldProperties {
+		p := &form.FieldProperties[i]
+		if p.Group != form.OfFormat || !p.Says(&f) || p.Key == "message" {
+			continue
+		}
+		s := sayingOf(f.ID, p, &f)
+		s.Stop = ","
+		if p.Key == "pattern" {
+			switch f.Format.Kind {
+			case form.Postcode:
+				s.Before, s.Choices = "of", rules.PostcodeCountries()
+			case form.Mask:
+				s.Before, s.After, s.List = "written as", "(# a figure, @ a letter, ? any sign)", "masks"
+			}
+		}
+		say = append(say, s)
+	}
+	say[len(say)-1].Stop = "."
+	if p, _ := form.PropertyOf(form.FieldProperties, "message"); p.Says(&f) {
+		s := sayingOf(f.ID, p, &f)
+		s.Stop, s.Empty = ".", rules.Message(f.Format)
+		say = append(say, s)
+	}
+	return markup.Sentences(say)
+}
+
+// Fill is the blank of a property among the first sentences of a note; label is what it is called
+// by those who hear it.
+func Fill(f form.Field, key, label, empty string) template.HTML {
+	p, ok := form.PropertyOf(form.FieldProperties, key)
+	if !ok {
+		return ""
+	}
+	var b markup.Builder
+	class, kind := "blank", "text"
+	if p.Plain(&f) {
+		class = "blank off"
+	}
+	if p.Type == form.AsCount {
+		kind = "number"
+	}
+	b.Open("input", "class", class, "id", "b-"+f.ID+"-"+key, "data-key", key, "value", p.Get(&f), "aria-label", label, "placeholder", empty,
+		"type", kind, "min", "0", "autocomplete", "off", "spellcheck", "false")
+	return b.HTML()
+}
+
+// Pick is the choice of a property among the first sentences of a note.
+func Pick(f form.Field, key, label string) template.HTML {
+	p, ok := form.PropertyOf(form.FieldProperties, key)
+	if !ok {
+		return ""
+	}
+	s := sayingOf(f.ID, p, &f)
+	if key == "kind" {
+		s.Choices, s.Value = form.KindWords, f.KindWord()
+	}
+	var b markup.Builder
+	b.Choose(&s, label)
+	return b.HTML()
+}

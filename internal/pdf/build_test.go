@@ -140,12 +140,12 @@ func TestProofFindsWhatDiffers(t *testing.T) {
 	src := plain("")
 	out, tpl, _ := built(t, src)
 	for want, spoil := range map[string]func(*form.Field){
-		"has the tooltip": func(f *form.Field) { f.Tooltip += "!" },
-		"lies at":         func(f *form.Field) { f.Rect = f.Rect.Shift(1, 0) },
-		"has the flags":   func(f *form.Field) { f.Required = false },
-		"takes 0 signs":   func(f *form.Field) { f.MaxLen = 5 },
-		"is vessel_name":  func(f *form.Field) { f.Name = "other" },
-		"K script":        func(f *form.Field) { f.Format = form.Format{Kind: form.Number} },
+		"tooltip is":     func(f *form.Field) { f.Tooltip += "!" },
+		"rect is":        func(f *form.Field) { f.Rect = f.Rect.Shift(1, 0) },
+		"required is":    func(f *form.Field) { f.Required = false },
+		"maxlen is":      func(f *form.Field) { f.MaxLen = 5 },
+		"is vessel_name": func(f *form.Field) { f.Name = "other" },
+		"K script":       func(f *form.Field) { f.Format = form.Format{Kind: form.Number} },
 	} {
 		other := *tpl
 		other.Fields = append([]form.Field(nil), tpl.Fields...)

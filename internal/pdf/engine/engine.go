@@ -200,7 +200,7 @@ func (d *Doc) Title() string {
 	return strings.TrimSpace(res.Value)
 }
 
-// save writes the document afresh, which mends its cross-reference and takes off
+// Save writes the document afresh, which mends its cross-reference and takes off
 // its encryption.
 func (d *Doc) Save() ([]byte, error) {
 	res, err := d.in.FPDF_SaveAsCopy(&requests.FPDF_SaveAsCopy{Document: d.ref, Flags: requests.SaveFlagRemoveSecurity})

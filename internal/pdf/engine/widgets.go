@@ -13,12 +13,7 @@ import (
 	"zealousmargin.example/internal/geom"
 )
 
-type reading struct {
-	Widgets []Seen
-	Pages   []*image.RGBA
-}
-
-// seen is a widget as PDFium tells it.
+// Seen is a widget as PDFium tells it.
 type Seen struct {
 	Page    int
 	Rect    geom.Rect
@@ -30,7 +25,7 @@ type Seen struct {
 	Scripts map[string]string
 }
 
-// prints draws every page small, without fields.
+// Prints draws every page small, without fields.
 func (d *Doc) Prints(each func(int, *image.RGBA)) error {
 	for n := range d.pages {
 		img, err := d.Render(n+1, 0.5)
@@ -42,21 +37,21 @@ func (d *Doc) Prints(each func(int, *image.RGBA)) error {
 	return nil
 }
 
-// readBack lists the widgets of the file in the order of the annotations.
-func (d *Doc) ReadBack() (reading, error) {
+// ReadBack lists the widgets of the file in the order of the annotations.
+func (d *Doc) ReadBack() ([]Seen, error) {
 	res, err := d.in.FPDFDOC_InitFormFillEnvironment(&requests.FPDFDOC_InitFormFillEnvironment{Document: d.ref, FormFillInfo: quietForm()})
 	if err != nil {
-		return reading{}, fmt.Errorf("the form cannot be read back: %w", err)
+		return nil, fmt.Errorf("the form cannot be read back: %w", err)
 	}
 	defer func() {
 		_, _ = d.in.FPDFDOC_ExitFormFillEnvironment(&requests.FPDFDOC_ExitFormFillEnvironment{FormHandle: res.FormHandle})
 	}()
-	var out reading
+	var out []Seen
 	for i, p := range d.pages {
 		ref := d.page(i)
 		n, err := d.in.FPDFPage_GetAnnotCount(&requests.FPDFPage_GetAnnotCount{Page: ref})
 		if err != nil {
-			return reading{}, err
+			return nil, err
 		}
 		for k := range n.Count {
 			a, err := d.in.FPDFPage_GetAnnot(&requests.FPDFPage_GetAnnot{Page: ref, Index: k})
@@ -67,10 +62,10 @@ func (d *Doc) ReadBack() (reading, error) {
 			if err == nil && sub.Subtype == enums.FPDF_ANNOT_SUBTYPE_WIDGET {
 				w, err := d.seen(res.FormHandle, a.Annotation, p)
 				if err != nil {
-					return reading{}, fmt.Errorf("page %d, annotation %d: %w", i+1, k+1, err)
+					return nil, fmt.Errorf("page %d, annotation %d: %w", i+1, k+1, err)
 				}
 				w.Page = i + 1
-				out.Widgets = append(out.Widgets, w)
+				out = append(out, w)
 			}
 			_, _ = d.in.FPDFPage_CloseAnnot(&requests.FPDFPage_CloseAnnot{Annotation: a.Annotation})
 		}

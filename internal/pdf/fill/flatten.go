@@ -113,7 +113,7 @@ func currentAppearance(f *object.File, w read.Widget) *types.IndirectRef {
 		return nil
 	}
 	if states, isDict := resolved.(types.Dict); isDict {
-		ref, ok = object.Entry(states, types.EncodeName(f.Name(object.Entry(w.Dict, "AS")))).(types.IndirectRef)
+		ref, ok = object.Entry(states, f.Name(object.Entry(w.Dict, "AS"))).(types.IndirectRef)
 	}
 	if !ok {
 		return nil

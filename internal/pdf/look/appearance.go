@@ -31,7 +31,7 @@ const (
 	lineStep = 1.15 // of automatic leading, in em
 )
 
-// inner is the size of a field as it is read: width and height change places when it is turned.
+// Inner is the size of a field as it is read: width and height change places when it is turned.
 func (l Setting) Inner(r geom.Rect) (w, h float64) {
 	if l.Rotate%180 != 0 {
 		return r.H(), r.W()
@@ -39,7 +39,7 @@ func (l Setting) Inner(r geom.Rect) (w, h float64) {
 	return r.W(), r.H()
 }
 
-// appearance wraps content in a form XObject of the size of r, turned as l says
+// Appearance wraps content in a form XObject of the size of r, turned as l says
 // (ISO 32000-2, 12.5.5 and 12.5.6.19, /MK /R).
 func Appearance(f *object.File, content string, r geom.Rect, l Setting, fonts types.Dict) (types.IndirectRef, error) {
 	res := types.Dict{}
@@ -49,7 +49,7 @@ func Appearance(f *object.File, content string, r geom.Rect, l Setting, fonts ty
 	return AppearanceWith(f, content, r, l, res)
 }
 
-// appearanceWith is appearance with all the resources that the content needs.
+// AppearanceWith is appearance with all the resources that the content needs.
 func AppearanceWith(f *object.File, content string, r geom.Rect, l Setting, resources types.Dict) (types.IndirectRef, error) {
 	w, h := l.Inner(r)
 	d := types.Dict{
@@ -71,7 +71,7 @@ func AppearanceWith(f *object.File, content string, r geom.Rect, l Setting, reso
 	return f.Stream([]byte(content), d)
 }
 
-// textContent sets value in a field of w by h points, as the variable text of
+// TextContent sets value in a field of w by h points, as the variable text of
 // ISO 32000-2, 12.7.4.3.
 func TextContent(value string, w, h float64, l Setting, face typeface) string {
 	if value == "" {

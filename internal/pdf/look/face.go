@@ -15,20 +15,20 @@ import (
 	"zealousmargin.example/internal/pdf/object"
 )
 
-// takePicture is the script by which a button takes a picture (ISO 21757-1,
+// TakePicture is the script by which a button takes a picture (ISO 21757-1,
 // Field.buttonImportIcon): the standard has no action for it.
 const TakePicture = "event.target.buttonImportIcon();"
 
-// highlights are the highlighting modes of a pressed button (ISO 32000-2, table 191, /H).
+// Highlights are the highlighting modes of a pressed button (ISO 32000-2, table 191, /H).
 var Highlights = map[form.Pressed]string{form.PushedIn: "P", form.Same: "N", form.Inverted: "I", form.Outlined: "O"}
 
-// icon is a picture as a form XObject, with its size in its own units.
+// Icon is a picture as a form XObject, with its size in its own units.
 type Icon struct {
 	Ref  types.IndirectRef
 	W, H float64
 }
 
-// face is what a button shows in one of its states.
+// Face is what a button shows in one of its states.
 type Face struct {
 	Caption string
 	Pressed bool
@@ -36,7 +36,7 @@ type Face struct {
 	Set     typeface
 }
 
-// content draws a button: a light ground with a border, unless its look says otherwise,
+// Content draws a button: a light ground with a border, unless its look says otherwise,
 // and its caption and picture as its layout sets them.
 func (f Face) Content(x form.Field, w, h float64) string {
 	ground := "0.94 g"

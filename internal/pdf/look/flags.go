@@ -39,15 +39,7 @@ func Flags(x form.Field) int {
 	return n
 }
 
-// OnState is the export value of a check box or radio button.
-func OnState(x form.Field) string {
-	if x.Export == "" || x.Export == "Off" {
-		return "Yes"
-	}
-	return x.Export
-}
-
-// annotFlags are the annotation flags of a field (ISO 32000-2, table 167).
+// AnnotFlags are the annotation flags of a field (ISO 32000-2, table 167).
 func AnnotFlags(x form.Field) int {
 	n := map[form.Show]int{form.ShowBoth: object.AnnotPrint, form.ShowScreen: 0, form.ShowPrint: object.AnnotPrint | object.AnnotNoView, form.ShowNone: object.AnnotHidden}[x.Shows()]
 	if x.Locked {

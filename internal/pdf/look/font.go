@@ -79,7 +79,7 @@ func encodable(s string) bool {
 	return err == nil
 }
 
-// embedded is a typeface that is written into the file whole: its signs reach beyond
+// Embedded is a typeface that is written into the file whole: its signs reach beyond
 // WinAnsiEncoding.
 type Embedded struct {
 	Key  string // as [form.EmbeddedFonts] names it
@@ -99,7 +99,7 @@ func embed(key, base, resource string, ttf []byte) *Embedded {
 	})}
 }
 
-// wide is the typeface for text that WinAnsiEncoding does not have and that no font was
+// Wide is the typeface for text that WinAnsiEncoding does not have and that no font was
 // chosen for: it has the WGL4 set (Latin, Greek, Cyrillic). faces are all that there are.
 var (
 	Wide  = embed("Go", "GoRegular", "ZmWide", goregular.TTF)
@@ -188,7 +188,7 @@ type maker interface {
 	Indirect(o types.Object) (types.IndirectRef, error)
 }
 
-// write writes the typeface as a composite font (ISO 32000-2, 9.7) for the given
+// Write writes the typeface as a composite font (ISO 32000-2, 9.7) for the given
 // signs: the whole TrueType program, widths and a ToUnicode map for those used. The
 // font dictionary itself is returned.
 func (e *Embedded) Write(f maker, used []rune) (types.Dict, error) {
@@ -258,13 +258,13 @@ type Kit struct {
 	embedded map[*Embedded]*embedding
 }
 
-// begin writes the font that the form itself names.
+// Begin writes the font that the form itself names.
 func (b *Kit) Begin() (err error) {
 	b.helv, err = b.Add(helvetica.dict())
 	return err
 }
 
-// finish lists all fonts in a resource dictionary, and writes the embedded ones.
+// Finish lists all fonts in a resource dictionary, and writes the embedded ones.
 func (b *Kit) Finish(fonts types.Dict) error {
 	fonts.Update("Helv", b.helv)
 	for face, ref := range b.fonts {
@@ -351,7 +351,7 @@ func (b *Kit) formFont(l form.Look) (typeface, error) {
 	return face, err
 }
 
-// fontsFor is the font resources for text, and the typeface to set it in: the one that is
+// FontsFor is the font resources for text, and the typeface to set it in: the one that is
 // wanted where it has all the signs.
 func (b *Kit) FontsFor(s, want string) (types.Dict, typeface, error) {
 	e := embeddedFace(want)

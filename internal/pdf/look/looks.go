@@ -33,7 +33,7 @@ func colourArray(c [3]float64) types.Array {
 	return types.Array{exact(c[0]), exact(c[1]), exact(c[2])}
 }
 
-// typeColour is the operator for the type of a field: black unless it has a colour.
+// TypeColour is the operator for the type of a field: black unless it has a colour.
 func TypeColour(l form.Look) string {
 	if c, ok := rgb(l.Colour); ok {
 		return paint(c, "rg")
@@ -41,7 +41,7 @@ func TypeColour(l form.Look) string {
 	return "0 g"
 }
 
-// appearanceString is the default appearance of a field (ISO 32000-2, 12.7.4.3): it also
+// AppearanceString is the default appearance of a field (ISO 32000-2, 12.7.4.3): it also
 // brings its font into the resources of the form.
 func (b *Kit) AppearanceString(l form.Look) (types.StringLiteral, error) {
 	face, err := b.formFont(l)
@@ -51,7 +51,7 @@ func (b *Kit) AppearanceString(l form.Look) (types.StringLiteral, error) {
 	return types.StringLiteral(fmt.Sprintf("/%s %s Tf %s", face.Resource(), object.Dec(l.Size), TypeColour(l))), nil
 }
 
-// looksOfField is how the text of a new field is set.
+// LooksOfField is how the text of a new field is set.
 func LooksOfField(x form.Field, rotate int) Setting {
 	return Setting{
 		Size: x.Look.Size, Colour: TypeColour(x.Look), Multiline: x.Multiline, Comb: x.Comb, Font: x.Look.Font,
@@ -77,7 +77,7 @@ func borderName(s form.BorderStyle) string {
 	return "S"
 }
 
-// frame writes what a look says of border and fill into a widget: its appearance
+// Frame writes what a look says of border and fill into a widget: its appearance
 // characteristics and border style, and alignment and default appearance are elsewhere.
 func Frame(l form.Look, d, mk types.Dict) {
 	if c, ok := rgb(l.Fill); ok {
@@ -93,7 +93,7 @@ func Frame(l form.Look, d, mk types.Dict) {
 	}
 }
 
-// frameContent draws fill and border of a field of w by h points; a round one for radio
+// FrameContent draws fill and border of a field of w by h points; a round one for radio
 // buttons.
 func FrameContent(l form.Look, w, h float64, round bool) string {
 	var b strings.Builder
@@ -155,7 +155,7 @@ func polygon(ps []geom.Point) string {
 	return b.String()
 }
 
-// markSign is the sign of the ZapfDingbats font by which readers draw a mark anew
+// MarkSign is the sign of the ZapfDingbats font by which readers draw a mark anew
 // (/MK /CA; ISO 32000-2, annex D.6 names the signs).
 func MarkSign(x form.Field) string {
 	if s, ok := map[string]string{"check": "4", "circle": "l", "cross": "8", "diamond": "u", "square": "n", "star": "H"}[x.Mark]; ok {
@@ -167,7 +167,7 @@ func MarkSign(x form.Field) string {
 	return "8"
 }
 
-// markContent draws the mark of a ticked box, so that no font is needed.
+// MarkContent draws the mark of a ticked box, so that no font is needed.
 func MarkContent(x form.Field, w, h float64) string {
 	ink := TypeColour(x.Look)
 	stroke := strings.ToUpper(ink)
@@ -202,7 +202,7 @@ func MarkContent(x form.Field, w, h float64) string {
 		object.Dec(cx-d), object.Dec(cy-d), object.Dec(cx+d), object.Dec(cy+d), object.Dec(cx-d), object.Dec(cy+d), object.Dec(cx+d), object.Dec(cy-d))
 }
 
-// listContent sets the options of a list box below each other, the chosen one on a tint.
+// ListContent sets the options of a list box below each other, the chosen one on a tint.
 func ListContent(options []form.Option, chosen []string, w, h float64, l Setting, face typeface) string {
 	size := l.Size
 	if size <= 0 {
@@ -226,7 +226,7 @@ func ListContent(options []form.Option, chosen []string, w, h float64, l Setting
 	return b.String()
 }
 
-// listed are the options as they are written, with the blank one that may come first.
+// Listed are the options as they are written, with the blank one that may come first.
 func Listed(x form.Field) []form.Option {
 	if !x.BlankFirst {
 		return x.Options

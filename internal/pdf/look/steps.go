@@ -7,7 +7,7 @@ import (
 	"zealousmargin.example/internal/form"
 )
 
-// stepScript is the script of a step that the standard has no action for (ISO 21757-1, Field.readonly
+// StepScript is the script of a step that the standard has no action for (ISO 21757-1, Field.readonly
 // and Field.value).
 func StepScript(s form.Step) string {
 	if s.Do == form.RunScript {

@@ -16,7 +16,7 @@ import (
 	"zealousmargin.example/internal/geom"
 )
 
-// appendContent draws more on a page, after what is there, in a graphics state
+// AppendContent draws more on a page, after what is there, in a graphics state
 // of its own.
 func (f *File) AppendContent(p PageObject, content string) error {
 	before, err := f.Stream([]byte("q\n"), nil)
@@ -36,7 +36,7 @@ func (f *File) AppendContent(p PageObject, content string) error {
 	return nil
 }
 
-// contentName puts a name into content syntax.
+// ContentName puts a name into content syntax.
 func ContentName(s string) string { return "/" + types.EncodeName(strings.ReplaceAll(s, " ", "_")) }
 
 func (f *File) Indirect(o types.Object) (types.IndirectRef, error) { return f.Add(o) }
@@ -48,7 +48,7 @@ func Entry(d types.Dict, key string) types.Object {
 
 func init() { api.DisableConfigDir() }
 
-// file is a parsed PDF whose objects can be read and changed; what was changed
+// File is a parsed PDF whose objects can be read and changed; what was changed
 // is written as one increment after the original bytes.
 type File struct {
 	Ctx   *model.Context
@@ -68,7 +68,7 @@ type PageObject struct {
 	Inh    types.Dict // inherited resources
 }
 
-// parse reads the objects of a PDF file without validating or changing them.
+// Parse reads the objects of a PDF file without validating or changing them.
 func Parse(b []byte) (f *File, err error) {
 	defer func() {
 		if r := recover(); r != nil { // the parser panics on some broken files
@@ -117,14 +117,14 @@ func Parse(b []byte) (f *File, err error) {
 	return f, nil
 }
 
-// touch marks an object as changed.
+// Touch marks an object as changed.
 func (f *File) Touch(ref types.IndirectRef) {
 	if n := ref.ObjectNumber.Value(); !slices.Contains(f.dirty, n) {
 		f.dirty = append(f.dirty, n)
 	}
 }
 
-// add makes a new indirect object, with a number that was never used: some readers
+// Add makes a new indirect object, with a number that was never used: some readers
 // do not take a freed number that is used again in an update.
 func (f *File) Add(o types.Object) (types.IndirectRef, error) {
 	for {
@@ -141,7 +141,7 @@ func (f *File) Add(o types.Object) (types.IndirectRef, error) {
 	return *types.NewIndirectRef(n, 0), nil
 }
 
-// stream makes a new compressed stream object with the given further entries.
+// Stream makes a new compressed stream object with the given further entries.
 func (f *File) Stream(content []byte, entries types.Dict) (types.IndirectRef, error) {
 	sd, err := f.Ctx.NewStreamDictForBuf(content)
 	if err != nil {
@@ -156,7 +156,7 @@ func (f *File) Stream(content []byte, entries types.Dict) (types.IndirectRef, er
 	return f.Add(*sd)
 }
 
-// increment writes the original bytes followed by everything that was touched.
+// Increment writes the original bytes followed by everything that was touched.
 func (f *File) Increment() ([]byte, error) {
 	var out bytes.Buffer
 	out.Grow(len(f.Src) + 4096*len(f.dirty))
@@ -182,7 +182,7 @@ func (f *File) Increment() ([]byte, error) {
 	return out.Bytes(), nil
 }
 
-// dict follows o to a dictionary; nil when it is none.
+// Dict follows o to a dictionary; nil when it is none.
 func (f *File) Dict(o types.Object) types.Dict {
 	o, err := f.Ctx.Dereference(o)
 	if err != nil {
@@ -213,10 +213,7 @@ func (f *File) Name(o types.Object) string {
 	if err != nil {
 		return ""
 	}
-	n, _ := o.(types.Name)
-	if s, err := types.DecodeName(string(n)); err == nil {
-		return s
-	}
+	n, _ := o.(types.Name) // decoded when it was read, and encoded when it is written
 	return string(n)
 }
 
@@ -231,7 +228,7 @@ func (f *File) Integer(o types.Object) int {
 	return int(v)
 }
 
-// number reads a number; 0 when it is none.
+// Number reads a number; 0 when it is none.
 func (f *File) Number(o types.Object) float64 {
 	if o == nil {
 		return 0
@@ -243,7 +240,7 @@ func (f *File) Number(o types.Object) float64 {
 	return v
 }
 
-// text decodes a text string (ISO 32000-2, 7.9.2.2), or the content of a stream
+// Text decodes a text string (ISO 32000-2, 7.9.2.2), or the content of a stream
 // that stands in for one.
 func (f *File) Text(o types.Object) string {
 	o, err := f.Ctx.Dereference(o)
@@ -282,7 +279,7 @@ func (f *File) streamText(sd *types.StreamDict) string {
 
 func utf8Text(s string) string { return strings.TrimPrefix(s, "\xef\xbb\xbf") }
 
-// rect reads a rectangle (ISO 32000-2, 7.9.5) in any corner order.
+// Rect reads a rectangle (ISO 32000-2, 7.9.5) in any corner order.
 func (f *File) Rect(o types.Object) (geom.Rect, bool) {
 	a := f.Array(o)
 	if len(a) != 4 {
@@ -299,7 +296,7 @@ func (f *File) Rect(o types.Object) (geom.Rect, bool) {
 	return geom.R(v[0], v[1], v[2], v[3]), true
 }
 
-// matrix reads a transform; identity when there is none.
+// Matrix reads a transform; identity when there is none.
 func (f *File) Matrix(o types.Object) geom.Matrix {
 	a := f.Array(o)
 	if len(a) != 6 {
@@ -316,7 +313,7 @@ func (f *File) Matrix(o types.Object) geom.Matrix {
 	return m
 }
 
-// pageXObject adds a form XObject to the resources of a page. Inherited and
+// PageXObject adds a form XObject to the resources of a page. Inherited and
 // shared resource dictionaries are copied first, so that no other page changes.
 func (f *File) PageXObject(i int, name string, ref types.IndirectRef) error {
 	p := f.Pages[i]
@@ -339,7 +336,7 @@ func (f *File) PageXObject(i int, name string, ref types.IndirectRef) error {
 	return nil
 }
 
-// catalog is the document catalog; changing it needs touchCatalog.
+// Catalog is the document catalog; changing it needs touchCatalog.
 func (f *File) Catalog() (types.Dict, error) {
 	d, err := f.Ctx.Catalog()
 	if err != nil || d == nil {
@@ -356,7 +353,7 @@ func (f *File) TouchCatalog() error {
 	return nil
 }
 
-// str is a text string object: PDFDocEncoding where ASCII suffices, UTF-16BE
+// Str is a text string object: PDFDocEncoding where ASCII suffices, UTF-16BE
 // with a byte order mark otherwise (ISO 32000-2, 7.9.2.2).
 func Str(s string) types.Object {
 	ascii := true
@@ -376,8 +373,8 @@ func Escape(s string) string {
 	return strings.NewReplacer(`\`, `\\`, `(`, `\(`, `)`, `\)`, "\r", `\r`, "\n", `\n`).Replace(s)
 }
 
-// nameOf encodes a name object.
-func NameOf(s string) types.Name { return types.Name(types.EncodeName(s)) }
+// NameOf is a name object; what it needs encoded is encoded when it is written (ISO 32000-2, 7.3.5).
+func NameOf(s string) types.Name { return types.Name(s) }
 
 func Num(v float64) types.Object { return types.Float(geom.Round(v)) }
 

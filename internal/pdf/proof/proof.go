@@ -3,191 +3,535 @@ package proof
 import (
 	"bytes"
 	"cmp"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"image"
+	"regexp"
 	"slices"
 	"strings"
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/pdf/engine"
-	"zealousmargin.example/internal/pdf/look"
-	"zealousmargin.example/internal/pdf/object"
-	"zealousmargin.example/internal/pdf/read"
 	"zealousmargin.example/internal/rules"
 )
 
-// Prove opens a written form again with a reader other than the writer and
-// compares what it finds with the draft: every field, its place, kind, name,
-// tooltip, flags, length, order, scripts and button action. It also compares
-// what must not have changed: the bytes of src, and how each page looks. The
-// error lists every difference.
-func Prove(src, out []byte, t *form.Template) error { return prove(src, out, t, false) }
+// Prove opens a written form again and compares what it finds with the draft. Src is the file that
+// the fields were written into; its own fields are none of the draft's. The error lists every
+// difference, each with the name of its field and of the property.
+func Prove(src, out []byte, t *form.Template) error {
+	_, err := check(src, out, t, false)
+	return err
+}
 
-// ProveRelease is [Prove] for what [Release] wrote: the file's own fields belong to
-// the draft. Of those, it compares what a row can say.
-func ProveRelease(src, out []byte, t *form.Template) error { return prove(src, out, t, true) }
+// ProveRelease is [Prove] for a release: the file's own fields belong to the draft. Of those, it
+// compares what a row can say.
+func ProveRelease(src, out []byte, t *form.Template) error {
+	_, err := check(src, out, t, true)
+	return err
+}
 
-func prove(src, out []byte, t *form.Template, whole bool) error {
+// Release is [ProveRelease] with a report of what was compared.
+func Release(src, out []byte, t *form.Template) (Report, error) { return check(src, out, t, true) }
+
+// proving is what is compared: the draft, and the file before and after.
+type proving struct {
+	draft    *form.Template
+	whole    bool // the file's own fields belong to the draft
+	rows     []form.Field
+	widgets  []*widget // those of the rows, in their order
+	base     *file
+	out      *file
+	pages    []sheet
+	compiled rules.Compiled
+	comment  map[string]remark
+	wrong    []string
+}
+
+// remark is what the comment in the document's script says of a field.
+type remark struct {
+	Format    form.Format  `json:"format"`
+	Checks    []form.Check `json:"checks"`
+	Formula   string       `json:"formula"`
+	ShowIf    string       `json:"showif"`
+	RequireIf string       `json:"requireif"`
+	Steps     []form.Step  `json:"steps"`
+	Role      string       `json:"role"`
+	Hint      string       `json:"hint"`
+}
+
+func (p *proving) say(format string, args ...any) {
+	p.wrong = append(p.wrong, fmt.Sprintf(format, args...))
+}
+
+func check(src, out []byte, t *form.Template, whole bool) (Report, error) {
 	if len(out) < len(src) || !bytes.Equal(out[:len(src)], src) {
-		return errors.New("the original bytes were changed")
+		return Report{}, errors.New("the original bytes were changed")
 	}
+	p := &proving{draft: t, whole: whole, rows: t.Placed()}
+	slices.SortStableFunc(p.rows, func(a, b form.Field) int { return cmp.Or(cmp.Compare(a.Page, b.Page), cmp.Compare(a.Order, b.Order)) })
+	var err error
+	if p.compiled, err = rules.CompileForm(p.rows); err != nil {
+		return Report{}, err
+	}
+	if p.base, err = readable(src); err != nil {
+		return Report{}, fmt.Errorf("the file before: %w", err)
+	}
+	if p.out, err = readable(out); err != nil {
+		return Report{}, err
+	}
+	seen, err := p.throughPDFium(src, out)
+	if err != nil {
+		return Report{}, err
+	}
+	p.pages = p.out.pages()
+	p.remarks()
+	if p.match() {
+		p.second(seen)
+		for i := range p.rows {
+			p.field(&p.rows[i], p.widgets[i])
+		}
+	}
+	p.document()
+	p.rest()
+	if len(p.wrong) > 0 {
+		return Report{}, errors.New("the written form differs from the draft: " + strings.Join(p.wrong, "; "))
+	}
+	return p.report(src), nil
+}
+
+// readable opens a file with the small reader. One that is encrypted, or whose cross-reference is
+// broken, is first written anew by PDFium.
+func readable(b []byte) (*file, error) {
+	f, err := open(b)
+	if err == nil && f.trailer["Encrypt"] == nil && len(f.pages()) > 0 {
+		return f, nil
+	}
+	d, err := engine.Open(b)
+	if err != nil {
+		return nil, fmt.Errorf("the written file does not open: %w", err)
+	}
+	defer d.Close()
+	if b, err = d.Save(); err != nil {
+		return nil, err
+	}
+	return open(b)
+}
+
+// throughPDFium reads the widgets of the written file with PDFium, and compares how the pages look.
+func (p *proving) throughPDFium(src, out []byte) ([]engine.Seen, error) {
 	was, err := engine.Open(src)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	before, err := was.ReadBack()
-	if err == nil {
-		err = was.Prints(func(n int, img *image.RGBA) { before.Pages = append(before.Pages, img) })
+	var before []*image.RGBA
+	err = was.Prints(func(_ int, img *image.RGBA) { before = append(before, img) })
+	var own []engine.Seen
+	if err == nil && !p.whole {
+		own, err = was.ReadBack()
 	}
 	was.Close()
 	if err != nil {
-		return err
+		return nil, err
 	}
 	is, err := engine.Open(out)
 	if err != nil {
-		return fmt.Errorf("the written file does not open: %w", err)
+		return nil, fmt.Errorf("the written file does not open: %w", err)
 	}
 	defer is.Close()
-	after, err := is.ReadBack()
+	seen, err := is.ReadBack()
 	if err != nil {
-		return err
+		return nil, err
 	}
-	var wrong []string
-	err = is.Prints(func(n int, img *image.RGBA) {
-		if n > len(before.Pages) || !bytes.Equal(before.Pages[n-1].Pix, img.Pix) {
-			wrong = append(wrong, fmt.Sprintf("page %d does not look as before", n))
+	n := 0
+	err = is.Prints(func(k int, img *image.RGBA) {
+		if n++; k > len(before) || !bytes.Equal(before[k-1].Pix, img.Pix) {
+			p.say("page %d does not look as before", k)
 		}
 	})
-	if err != nil {
-		return err
+	if n != len(before) {
+		p.say("there are %d pages, not %d", n, len(before))
 	}
-	ours := slices.DeleteFunc(after.Widgets, func(w engine.Seen) bool {
-		return whole && w.Rect.Empty() || !whole && slices.ContainsFunc(before.Widgets, func(o engine.Seen) bool { return o.Name == w.Name })
-	})
-	compiled, err := rules.CompileForm(t.Placed())
-	if err != nil {
-		return err
-	}
-	wrong = append(wrong, compare(t.Placed(), ours, compiled.Fields)...)
-	parsed, err := read.Widgets(out)
-	if err != nil {
-		return fmt.Errorf("the written file cannot be parsed: %w", err)
-	}
-	wrong = append(wrong, compareActions(t.Placed(), parsed)...)
-	wrong = append(wrong, compareShown(t.Placed(), parsed)...)
-	wrong = append(wrong, compareOrder(out, compiled)...)
-	if len(wrong) > 0 {
-		return errors.New("the written form differs from the draft: " + strings.Join(wrong, "; "))
-	}
-	return nil
+	return slices.DeleteFunc(seen, func(w engine.Seen) bool {
+		return p.whole && w.Rect.Empty() || !p.whole && slices.ContainsFunc(own, func(o engine.Seen) bool { return o.Name == w.Name })
+	}), err
 }
 
-// compare holds the widgets of the file, in annotation order, to the draft's
-// fields, in tab order.
-func compare(want []form.Field, got []engine.Seen, compiled map[string]rules.Scripts) []string {
-	want = slices.Clone(want)
-	slices.SortStableFunc(want, func(a, b form.Field) int { return cmp.Or(cmp.Compare(a.Page, b.Page), cmp.Compare(a.Order, b.Order)) })
-	var wrong []string
-	say := func(format string, args ...any) { wrong = append(wrong, fmt.Sprintf(format, args...)) }
-	if len(want) != len(got) {
-		say("%d fields were written, %d are wanted", len(got), len(want))
-		return wrong
+// match finds the widget of every row: they stand in the order of the draft.
+func (p *proving) match() bool {
+	all, stray := p.out.tree(p.pages)
+	had, strays := p.base.tree(p.base.pages())
+	if stray > strays {
+		p.say("%d widgets on the pages belong to no field", stray-strays)
 	}
-	tooltips := map[string]string{}
-	for i, x := range want {
-		g := got[i]
+	for _, w := range all {
+		switch {
+		case w.page == 0, p.whole && p.out.rect(w.dict["Rect"]).Empty():
+		case !p.whole && slices.ContainsFunc(had, func(o *widget) bool { return o.name == w.name }):
+		default:
+			p.widgets = append(p.widgets, w)
+		}
+	}
+	if len(p.widgets) != len(p.rows) {
+		p.say("%d fields were written, %d are wanted", len(p.widgets), len(p.rows))
+		p.missing()
+		return false
+	}
+	return true
+}
+
+// missing names the fields that are not there, and those that nobody asked for.
+func (p *proving) missing() {
+	count := map[string]int{}
+	for i := range p.rows {
+		count[p.rows[i].Name]++
+	}
+	for _, w := range p.widgets {
+		if count[w.name]--; count[w.name] < 0 {
+			p.say("nobody asked for %s", w.name)
+		}
+	}
+	for i := range p.rows {
+		if x := &p.rows[i]; count[x.Name] > 0 {
+			p.say("%s is missing", x.Name)
+			count[x.Name] = 0
+		}
+	}
+}
+
+// second holds what PDFium reads to the draft.
+func (p *proving) second(seen []engine.Seen) {
+	if len(seen) != len(p.rows) {
+		p.say("PDFium sees %d fields, not %d", len(seen), len(p.rows))
+		return
+	}
+	for i := range p.rows {
+		x, g := &p.rows[i], seen[i]
 		if x.Name != g.Name || x.Page != g.Page {
-			say("field %d on page %d is %s, not %s", i+1, g.Page, g.Name, x.Name)
+			p.say("PDFium sees %s on page %d where %s is wanted", g.Name, g.Page, x.Name)
 			continue
 		}
 		if x.Kind != g.Kind {
-			say("%s is a %s, not a %s", x.Name, g.Kind, x.Kind)
+			p.say("%s: PDFium takes it for a %s, not a %s", x.Name, g.Kind, x.Kind)
 		}
-		if !object.Near(x.Rect, g.Rect) {
-			say("%s lies at %v, not %v", x.Name, g.Rect, x.Rect)
+		if !near(x.Rect, g.Rect) {
+			p.say("%s: PDFium sees it at %v, not %v", x.Name, g.Rect, x.Rect)
 		}
-		if tooltips[x.Name] == "" { // a radio group has the tooltip of its first button
-			tooltips[x.Name] = x.Tooltip
-		}
-		if tooltips[x.Name] != g.Tooltip {
-			say("%s has the tooltip %q, not %q", x.Name, g.Tooltip, x.Tooltip)
-		}
-		if x.Origin != nil { // of the rest, what a row can say
-			const said = object.FlagReadOnly | object.FlagRequired
-			if look.Flags(x)&said != g.Flags&said && x.Kind != form.Button {
-				say("%s has the flags %b, not %b", x.Name, g.Flags, look.Flags(x))
+		for trigger, js := range p.compiled.Fields[x.Name] {
+			if x.Origin == nil && g.Scripts[trigger] != js {
+				p.say("%s: PDFium reads another %s script", x.Name, trigger)
 			}
-			for trigger, js := range compiled[x.Name] {
-				if g.Scripts[trigger] == "" && trigger != "V" {
-					say("%s has no %s script, it should be %s", x.Name, trigger, js)
-				}
-			}
-			continue
-		}
-		if look.Flags(x) != g.Flags {
-			say("%s has the flags %b, not %b", x.Name, g.Flags, look.Flags(x))
-		}
-		if n := cmp.Or(x.Comb, x.MaxLen); x.Kind == form.Text && n != g.Maxlen && !x.Linked { // of several widgets PDFium does not tell
-			say("%s takes %d signs, not %d", x.Name, g.Maxlen, n)
-		}
-		for trigger, js := range compiled[x.Name] {
-			if g.Scripts[trigger] != js {
-				say("%s has another %s script", x.Name, trigger)
-			}
-		}
-		if len(compiled[x.Name]) == 0 && len(g.Scripts) > 0 {
-			say("%s has a script that nobody asked for", x.Name)
 		}
 	}
-	return wrong
 }
 
-// compareActions holds the press actions of buttons to the draft. PDFium does not
-// tell them, so the written file is parsed afresh.
-func compareActions(want []form.Field, got []read.Widget) []string {
-	var wrong []string
-	for _, x := range want {
-		if x.Kind != form.Button && len(x.Steps) == 0 || x.Origin != nil && x.Action.Do == "" && len(x.Steps) == 0 {
+// always are compared beside the properties of the registry.
+var always = []struct {
+	what  string
+	claim claim
+}{{"appearance", complete}, {"drawing", framed}, {"words on it", faces}}
+
+// field holds one widget to its row.
+func (p *proving) field(x *form.Field, w *widget) {
+	s := &subject{proving: p, w: w, x: x, ours: x.Origin == nil, kind: w.kind()}
+	s.ap = w.appearances()
+	if w.name != x.Name { // another one: nothing else can be said
+		p.say("where %s is wanted is %s", x.Name, w.name)
+		return
+	}
+	for i := range form.FieldProperties {
+		prop := &form.FieldProperties[i]
+		c := claims[prop.Key]
+		if c == nil || !prop.Has(x.Kind) {
 			continue
 		}
-		i := slices.IndexFunc(got, func(w read.Widget) bool { return w.Name == x.Name && object.Near(w.Rect, x.Rect) })
-		if i < 0 {
-			wrong = append(wrong, x.Name+" is missing")
-			continue
-		}
-		asked := pressWords(x)
-		if has := strings.Join(got[i].Presses, ", "); has != asked {
-			wrong = append(wrong, fmt.Sprintf("%s does %q when pressed, not %q", x.Name, has, asked))
+		if is, should := c(s); is != should {
+			p.say("%s: %s is %q, not %q", x.Name, prop.Key, brief(is), brief(should))
 		}
 	}
-	return wrong
+	for _, a := range always {
+		if is, should := a.claim(s); is != should {
+			p.say("%s: its %s is %q, not %q", x.Name, a.what, brief(is), brief(should))
+		}
+	}
 }
 
-// compareShown holds where the widgets of new fields show, and the options that they
-// offer, to the draft: of the written file parsed afresh.
-func compareShown(want []form.Field, got []read.Widget) []string {
-	var wrong []string
-	for _, x := range want {
-		if x.Origin != nil {
-			continue
+func brief(s string) string {
+	if r := []rune(s); len(r) > 120 {
+		return string(r[:119]) + "…"
+	}
+	return s
+}
+
+// kind is that of the field (12.7.5).
+func (w *widget) kind() form.Kind {
+	ff := int(w.f.number(w.field("Ff")))
+	switch w.f.name(w.field("FT")) {
+	case "Btn":
+		switch {
+		case ff>>16&1 != 0:
+			return form.Button
+		case ff>>15&1 != 0:
+			return form.Radio
 		}
-		i := slices.IndexFunc(got, func(w read.Widget) bool { return w.Name == x.Name && w.Page == x.Page && object.Near(w.Rect, x.Rect) })
-		if i < 0 {
-			wrong = append(wrong, x.Name+" is missing from the file")
-			continue
-		}
-		if annot := look.AnnotFlags(x); got[i].Annot != annot {
-			wrong = append(wrong, fmt.Sprintf("%s has the annotation flags %b, not %b", x.Name, got[i].Annot, annot))
-		}
-		if face := x.Face; x.Kind == form.Button {
-			if face.Picture = ""; got[i].Face != face || got[i].HasIcon != (x.Face.Picture != "") {
-				wrong = append(wrong, x.Name+" has another picture, layout or pressed look")
-			}
-		}
-		if x.Kind == form.Choice && len(got[i].Options) != len(look.Listed(x)) {
-			wrong = append(wrong, fmt.Sprintf("%s offers %d options, not %d", x.Name, len(got[i].Options), len(look.Listed(x))))
+		return form.CheckBox
+	case "Ch":
+		return form.Choice
+	case "Sig":
+		return form.Signature
+	case "Tx":
+		return form.Text
+	}
+	return ""
+}
+
+// appearances reads what the widget shows in its states (12.5.5).
+func (w *widget) appearances() appearances {
+	out := appearances{normal: map[string]drawn{}}
+	ap := w.f.dict(w.dict["AP"])
+	switch n := w.f.resolve(ap["N"]).(type) {
+	case stream:
+		out.normal[""] = w.f.draw(n)
+	case dict:
+		for k, v := range n {
+			out.normal[string(k)] = w.f.draw(v)
 		}
 	}
-	return wrong
+	if d, ok := w.f.resolve(ap["D"]).(stream); ok {
+		pressed := w.f.draw(d)
+		out.pressed = &pressed
+	}
+	return out
+}
+
+var comment = regexp.MustCompile(`(?s)/\*zm (\{.*\})\*/`)
+
+// rulesScript is the name of the script of the document that the fields' scripts need.
+const rulesScript = "zm_rules"
+
+// remarks reads what the script of the document says of the fields.
+func (p *proving) remarks() {
+	m := comment.FindStringSubmatch(p.out.scripts()[rulesScript])
+	if m != nil && json.Unmarshal([]byte(m[1]), &p.comment) != nil {
+		p.say("the rules in the script of the document cannot be read")
+	}
+}
+
+// document holds what is about the form as a whole to the draft.
+func (p *proving) document() {
+	js := p.out.scripts()[rulesScript]
+	if has := strings.Contains(js, rules.Prelude()); has != p.compiled.Needs {
+		p.say("the script of the document that formulas need is %s, not %s", onOff(has), onOff(p.compiled.Needs))
+	}
+	if starts := strings.Contains(js, "this.calculateNow();"); starts != p.compiled.Needs {
+		p.say("working out at the start is %s, not %s", onOff(starts), onOff(p.compiled.Needs))
+	}
+	f := p.out.form()
+	var order []string
+	for _, o := range p.out.array(f["CO"]) {
+		order = append(order, p.fullName(o))
+	}
+	if n := len(order) - len(p.compiled.Order); n < 0 || !slices.Equal(order[n:], p.compiled.Order) {
+		p.say("fields are calculated in the order %v, not %v", order, p.compiled.Order)
+	}
+	if len(p.rows) > 0 {
+		if v, _ := p.out.resolve(f["NeedAppearances"]).(bool); v {
+			p.say("appearances are asked to be made anew")
+		}
+		if f["XFA"] != nil {
+			p.say("the form is also defined by XFA")
+		}
+		signed := slices.ContainsFunc(p.rows, func(x form.Field) bool { return x.Kind == form.Signature && x.Origin == nil })
+		if signed && int(p.out.number(f["SigFlags"]))&1 == 0 {
+			p.say("the form does not say that it has signature fields")
+		}
+	}
+	if p.whole {
+		p.details()
+		p.events()
+	}
+	for n, s := range p.pages {
+		if slices.ContainsFunc(p.rows, func(x form.Field) bool { return x.Page == n+1 && x.Origin == nil }) && p.out.name(s.dict["Tabs"]) != "W" {
+			p.say("page %d does not say that its tab order is that of its fields", n+1)
+		}
+	}
+}
+
+// fullName is the name of the field that an object is.
+func (p *proving) fullName(o any) string {
+	var parts []string
+	for d, depth := p.out.dict(o), 0; d != nil && depth < 32; d, depth = p.out.dict(d["Parent"]), depth+1 {
+		if d["T"] != nil {
+			parts = append([]string{p.out.words(d["T"])}, parts...)
+		}
+	}
+	return strings.Join(parts, ".")
+}
+
+// detail is where the details of a document stand: in the information dictionary (14.3.3), in the
+// catalog, and in the XMP packet (14.3.2), by the keys of the registry.
+var detail = map[string]func(f *file) (string, string){
+	"title":  func(f *file) (string, string) { return f.words(f.dict(f.trailer["Info"])["Title"]), xmp(f, "title") },
+	"author": func(f *file) (string, string) { return f.words(f.dict(f.trailer["Info"])["Author"]), xmp(f, "creator") },
+	"subject": func(f *file) (string, string) {
+		return f.words(f.dict(f.trailer["Info"])["Subject"]), xmp(f, "description")
+	},
+	"language": func(f *file) (string, string) { return f.words(f.root()["Lang"]), xmp(f, "language") },
+}
+
+var xmpPart = regexp.MustCompile(`(?s)<dc:(\w+)>.*?<rdf:li[^>]*>(.*?)</rdf:li>`)
+
+// packet is the XMP packet, which is UTF-8.
+func (f *file) packet() string {
+	s, _ := f.resolve(f.root()["Metadata"]).(stream)
+	b, err := f.decode(s)
+	if err != nil {
+		return ""
+	}
+	return string(b)
+}
+
+// xmp is an entry of the XMP packet.
+func xmp(f *file, key string) string {
+	for _, m := range xmpPart.FindAllStringSubmatch(f.packet(), -1) {
+		if m[1] == key {
+			return strings.NewReplacer("&lt;", "<", "&gt;", ">", "&#34;", `"`, "&#39;", "'", "&amp;", "&").Replace(m[2])
+		}
+	}
+	return ""
+}
+
+func (p *proving) details() {
+	d := p.draft.Details
+	plain := d.Equal(form.Details{Leave: d.Leave, Events: d.Events}) // nothing is said: what the file says stays
+	for i := range form.DetailProperties {
+		prop := &form.DetailProperties[i]
+		of := detail[prop.Key]
+		if of == nil || plain {
+			continue
+		}
+		should := prop.Get(&d)
+		is, packet := of(p.out)
+		if is != should {
+			p.say("the %s of the document is %q, not %q", prop.Key, brief(is), brief(should))
+		}
+		if before, _ := of(p.base); before != should && packet != should {
+			p.say("the %s in the metadata is %q, not %q", prop.Key, brief(packet), brief(should))
+		}
+	}
+	if before, _ := detail["title"](p.base); d.Title != "" && before != d.Title {
+		if v, _ := p.out.resolve(p.out.dict(p.out.root()["ViewerPreferences"])["DisplayDocTitle"]).(bool); !v {
+			p.say("the title of the document does not show in the window")
+		}
+	}
+}
+
+// events holds what the document and its pages do to the draft.
+func (p *proving) events() {
+	steps := p.draft.Details.Events
+	had := p.comment[""].Steps
+	if fmt.Sprint(had) != fmt.Sprint(steps) && len(had)+len(steps) > 0 {
+		p.say("what the document does is remembered as %v, not %v", had, steps)
+	}
+	if len(steps) == 0 {
+		return
+	}
+	hold := func(what string, o any, on func(form.Step) bool) {
+		is, should := strings.Join(p.out.chain(o, p.pages), "; "), asked(steps, on)
+		if is != should && should != "" {
+			p.say("when %s: %q, not %q", what, brief(is), brief(should))
+		}
+	}
+	hold("the document opens", p.out.root()["OpenAction"], func(s form.Step) bool { return s.When == form.DocumentOpened })
+	aa := p.out.dict(p.out.root()["AA"])
+	for _, when := range []form.Trigger{form.BeforeClose, form.BeforeSave, form.AfterSave, form.BeforePrint, form.AfterPrint} {
+		hold(string(when), aa[events[when]], func(s form.Step) bool { return s.When == when })
+	}
+	for n, page := range p.pages {
+		aa := p.out.dict(page.dict["AA"])
+		for _, when := range []form.Trigger{form.PageOpened, form.PageClosed} {
+			hold(fmt.Sprintf("page %d, %s", n+1, when), aa[events[when]], func(s form.Step) bool { return s.When == when && s.OnPage == n+1 })
+		}
+	}
+}
+
+// rest holds what the draft does not say to the file before: links and other annotations.
+func (p *proving) rest() {
+	before := p.base.pages()
+	for n, page := range p.pages {
+		if n >= len(before) {
+			return
+		}
+		if is, was := p.others(p.out, page), p.others(p.base, before[n]); is != was {
+			p.say("links or other annotations of page %d were changed", n+1)
+		}
+		if page.box != before[n].box || page.rotate != before[n].rotate {
+			p.say("page %d has another size or turn", n+1)
+		}
+	}
+}
+
+// others writes the annotations of a page that are no widgets.
+func (p *proving) others(f *file, s sheet) string {
+	var out strings.Builder
+	for _, o := range s.annots {
+		if d := f.dict(o); f.name(d["Subtype"]) != "Widget" {
+			fmt.Fprintln(&out, d)
+		}
+	}
+	return out.String()
+}
+
+// Report says what was compared.
+type Report struct {
+	Fields       int
+	Properties   int // that were compared of each field, as far as it has them
+	Pages        int
+	Calculations int
+	Steps        int  // of fields, pages and the document
+	Original     bool // the file before is the one that was brought in
+	Bytes        int  // of it
+}
+
+func (p *proving) report(src []byte) Report {
+	sum := sha256.Sum256(src)
+	r := Report{
+		Fields: len(p.rows), Properties: len(claims) + len(always), Pages: len(p.pages), Calculations: len(p.compiled.Order), Bytes: len(src),
+		Steps: len(p.draft.Details.Events), Original: len(p.draft.Pages) > 0,
+	}
+	for i := range p.rows {
+		r.Steps += len(p.rows[i].Sequence())
+	}
+	for _, page := range p.draft.Pages {
+		r.Original = r.Original && page.File == hex.EncodeToString(sum[:])
+	}
+	return r
+}
+
+// Sentence says in one sentence what was compared.
+func (r Report) Sentence() string {
+	many := func(n int, one, several string) string {
+		if n == 1 {
+			return "1 " + one
+		}
+		return fmt.Sprintf("%d %s", n, several)
+	}
+	parts := []string{
+		many(r.Fields, "field", "fields") + " in the draft's order, each in up to " + many(r.Properties, "point", "points") +
+			" (place, name, kind, flags, texts, values, looks, drawings, rules, steps)",
+	}
+	if r.Calculations > 0 {
+		parts = append(parts, "the order of "+many(r.Calculations, "calculation", "calculations"))
+	}
+	if r.Steps > 0 {
+		parts = append(parts, many(r.Steps, "step", "steps")+" by what they do")
+	}
+	parts = append(parts, "links and details of the document", "and the picture of "+many(r.Pages, "page", "pages"))
+	s := "Opened again with two readers that share no code with the writer, and compared with the draft: " + strings.Join(parts, ", ") + ". "
+	if r.Original {
+		return s + fmt.Sprintf("The file that was brought in is in it to the byte (%d bytes), with the form behind it.", r.Bytes)
+	}
+	return s + "Its pages were put together anew; nothing in them changed when the form was written behind them."
 }

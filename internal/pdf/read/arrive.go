@@ -1,6 +1,8 @@
 package read
 
 import (
+	"cmp"
+	"fmt"
 	"regexp"
 	"slices"
 	"strconv"
@@ -87,7 +89,7 @@ func Arrive(b []byte) (Arrival, error) {
 	return out, nil
 }
 
-// row is a widget as a row of a draft.
+// Row is a widget as a row of a draft.
 func Row(f *object.File, w Widget) form.Field {
 	x := form.Field{
 		Page: w.Page, Rect: w.Rect, Kind: w.Kind, Name: w.Name, Tooltip: w.Tooltip, Label: w.Tooltip,
@@ -127,7 +129,10 @@ func Row(f *object.File, w Widget) form.Field {
 	case form.CheckBox, form.Radio:
 		x.Export = w.Export
 		if w.Checked {
-			x.Default = w.Export
+			x.Default = x.OnState()
+		}
+		if state := cmp.Or(w.State, "Off"); state != cmp.Or(w.Value, "Off") && (w.Kind == form.CheckBox || w.Checked) {
+			x.Origin.Odd = fmt.Sprintf("its value is %s, but it shows %s", cmp.Or(w.Value, "Off"), state)
 		}
 		x.Unison = w.Kind == form.Radio && w.Flags&object.FlagRadiosInUnison != 0
 	case form.Button:
@@ -255,7 +260,7 @@ func Links(b []byte, prefix string) ([]Link, error) {
 	return out, nil
 }
 
-// linkTo reads a link annotation to a web address that begins with prefix.
+// LinkTo reads a link annotation to a web address that begins with prefix.
 func LinkTo(f *object.File, o types.Object, prefix string) (uri string, r geom.Rect, ok bool) {
 	d := f.Dict(o)
 	if d == nil || f.Name(object.Entry(d, "Subtype")) != "Link" {

@@ -26,6 +26,7 @@ type Widget struct {
 	Options  []form.Option
 	Export   string // the on state of a check box or radio button
 	Checked  bool
+	State    string            // the appearance state of a check box or radio button
 	Scripts  map[string]string // trigger, as in ISO 32000-2 table 199, to script
 	Presses  []string          // what a press does: "ResetForm", "SubmitForm https://...", "Named Print"
 	Index    int               // place among the annotations of its page
@@ -197,8 +198,8 @@ func (w *walker) widget(d types.Dict, in inherited, place [2]int, up []types.Ind
 	case form.CheckBox, form.Radio:
 		out.Value = f.Name(in.value)
 		out.Export = onState(f, ap)
-		state := f.Name(object.Entry(d, "AS"))
-		out.Checked = state != "" && state != "Off"
+		out.State = f.Name(object.Entry(d, "AS"))
+		out.Checked = out.State != "" && out.State != "Off"
 		out.MaxLen = 0
 	case form.Signature:
 		if in.value != nil {
@@ -261,8 +262,8 @@ func onState(f *object.File, ap types.Dict) string {
 		}
 		var names []string
 		for k := range states {
-			if s, err := types.DecodeName(k); err == nil && s != "Off" {
-				names = append(names, s)
+			if k != "Off" {
+				names = append(names, k)
 			}
 		}
 		slices.Sort(names)

@@ -11,7 +11,7 @@ import (
 	"zealousmargin.example/internal/pdf/object"
 )
 
-// comments are the annotations that people leave on a page (ISO 32000-2, table 171).
+// Comments are the annotations that people leave on a page (ISO 32000-2, table 171).
 var Comments = strings.Fields("Text FreeText Line Square Circle Polygon PolyLine Highlight Underline Squiggly Strikeout StrikeOut Caret Stamp Ink Popup Sound Redact")
 
 func ShortList(names []string, n int) string {

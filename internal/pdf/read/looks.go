@@ -42,7 +42,7 @@ var (
 	daColour = regexp.MustCompile(`((?:[\d.]+\s+){1,4})(g|rg|k)\b`)
 )
 
-// lookOf reads how a widget looks: from its default appearance, alignment, appearance
+// LookOf reads how a widget looks: from its default appearance, alignment, appearance
 // characteristics and border style, its own or those it inherits.
 func LookOf(f *object.File, w Widget) form.Look {
 	var l form.Look

@@ -10,10 +10,10 @@ import (
 	"zealousmargin.example/internal/pdf/object"
 )
 
-// scriptName is the name of our script among those of the document.
+// ScriptName is the name of our script among those of the document.
 const ScriptName = "zm_rules"
 
-// ruleSaid is what a row says of its rules. It stands with the script of the document, in a
+// RuleSaid is what a row says of its rules. It stands with the script of the document, in a
 // comment, so that a form which comes back is read as it was written.
 type RuleSaid struct {
 	Format    form.Format  `json:"format,omitzero"`
@@ -43,7 +43,7 @@ func (r RuleSaid) give(x *form.Field) {
 	}
 }
 
-// documentScripts reads the scripts of the document by name (ISO 32000-2, table 32).
+// DocumentScripts reads the scripts of the document by name (ISO 32000-2, table 32).
 func DocumentScripts(f *object.File) (map[string]types.Object, error) {
 	cat, err := f.Catalog()
 	if err != nil {
@@ -71,7 +71,7 @@ func DocumentScripts(f *object.File) (map[string]types.Object, error) {
 
 var comment = regexp.MustCompile(`(?s)/\*zm (\{.*\})\*/`)
 
-// rulesSaid reads the rules of fields that a form of ours brings with it, by name.
+// RulesSaid reads the rules of fields that a form of ours brings with it, by name.
 func RulesSaid(f *object.File) (map[string]RuleSaid, error) {
 	scripts, err := DocumentScripts(f)
 	if err != nil {

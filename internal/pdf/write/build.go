@@ -34,6 +34,7 @@ func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
 	}
 	b := NewBuilder(f)
 	b.pictures, b.events = t.Pictures, t.Details.Events
+	b.starts = startsOf(t.Placed())
 	fields := slices.Clone(t.Placed())
 	slices.SortStableFunc(fields, func(a, b form.Field) int { return cmp.Or(cmp.Compare(a.Page, b.Page), cmp.Compare(a.Order, b.Order)) })
 	for _, x := range fields {
@@ -86,6 +87,18 @@ func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
 	return f.Increment()
 }
 
+// startsOf is what is on at the start of each field, by its name: of a group, the state of the one
+// button that is on.
+func startsOf(fields []form.Field) map[string]string {
+	out := map[string]string{}
+	for _, x := range fields {
+		if x.On() && out[x.Name] == "" {
+			out[x.Name] = x.OnState()
+		}
+	}
+	return out
+}
+
 // clash refuses rows with the name of a field that the file has.
 func (b *Builder) clash(fields []form.Field) error {
 	own, err := read.WidgetsOf(b.Kit.File)
@@ -125,6 +138,7 @@ type Builder struct {
 	signed   bool
 	compiled rules.Compiled
 	events   []form.Step
+	starts   map[string]string            // the state that is on at the start, by the name of the field
 	said     map[string]read.RuleSaid     // what the file said of rules before
 	owns     map[string]types.IndirectRef // the dictionary of a field that is written new, by name
 	placed   map[string]types.IndirectRef // widgets by the id of their row
@@ -145,7 +159,7 @@ type group struct {
 	kids types.Array
 }
 
-// acroForm finds or begins the interactive form dictionary (ISO 32000-2, 12.7.3).
+// AcroForm finds or begins the interactive form dictionary (ISO 32000-2, 12.7.3).
 func (b *Builder) AcroForm() error {
 	cat, err := b.Catalog()
 	if err != nil {
@@ -182,7 +196,7 @@ func (b *Builder) AcroForm() error {
 	return nil
 }
 
-// finish hangs what was made into the form dictionary and the pages.
+// Finish hangs what was made into the form dictionary and the pages.
 func (b *Builder) Finish() error {
 	for _, g := range b.groups {
 		g.dict.Update("Kids", g.kids)
@@ -328,7 +342,7 @@ func (b *Builder) kind(x form.Field, d, own, mk types.Dict, r geom.Rect, l look.
 	w, h := l.Inner(r)
 	switch x.Kind {
 	case form.CheckBox, form.Radio:
-		on := look.OnState(x)
+		on := x.OnState()
 		ground := look.FrameContent(x.Look, w, h, x.Kind == form.Radio)
 		yes, err := look.Appearance(b.Kit.File, ground+look.MarkContent(x, w, h), r, l, nil)
 		if err != nil {
@@ -338,16 +352,18 @@ func (b *Builder) kind(x form.Field, d, own, mk types.Dict, r geom.Rect, l look.
 		if err != nil {
 			return err
 		}
-		d["AP"] = types.Dict{"N": types.Dict{types.EncodeName(on): yes, "Off": off}}
+		d["AP"] = types.Dict{"N": types.Dict{on: yes, "Off": off}}
 		d["AS"] = types.Name("Off")
 		mk["CA"] = types.StringLiteral(look.MarkSign(x))
 		if !own.HasEntry("V") {
 			own.Update("V", types.Name("Off"))
 		}
-		if x.Default == on {
+		if x.On() {
 			d["AS"] = object.NameOf(on)
-			own.Update("V", object.NameOf(on))
-			own.Update("DV", object.NameOf(on))
+		}
+		if state := b.starts[x.Name]; state != "" { // the one that is on; the value is that of the field
+			own.Update("V", object.NameOf(state))
+			own.Update("DV", object.NameOf(state))
 		}
 		own.Update("DA", types.StringLiteral("/ZaDb 0 Tf "+look.TypeColour(x.Look)))
 		return nil
@@ -377,7 +393,7 @@ func (b *Builder) kind(x form.Field, d, own, mk types.Dict, r geom.Rect, l look.
 		return err
 	}
 	if hint {
-		l.Colour = "0.55 g"
+		l.Colour = hintColour
 	}
 	content := look.TextContent(shown, w, h, l, face)
 	if x.Kind == form.Choice && (x.List == form.ListBox || x.List == form.ManyList) {
@@ -408,6 +424,9 @@ func (b *Builder) kind(x form.Field, d, own, mk types.Dict, r geom.Rect, l look.
 	}
 	return nil
 }
+
+// hintColour is the grey that hints are written in.
+const hintColour = "0.55 g"
 
 // optionArray is the list of a choice field (ISO 32000-2, table 234, /Opt).
 func optionArray(options []form.Option) types.Array {

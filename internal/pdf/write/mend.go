@@ -133,7 +133,8 @@ func (b *Builder) mendOne(w read.Widget, x form.Field, renamed map[string]string
 		}
 		touched = true
 	}
-	redraw := !w.HasLooks || was.Rect.W() != x.Rect.W() || was.Rect.H() != x.Rect.H() || was.Default != x.Default || was.Multiline != x.Multiline || was.Comb != x.Comb || relook || was.Hint != x.Hint || was.Password != x.Password || was.List != x.List
+	redraw := !w.HasLooks || was.Rect.W() != x.Rect.W() || was.Rect.H() != x.Rect.H() || was.Default != x.Default || was.Multiline != x.Multiline || was.Comb != x.Comb || relook || was.Hint != x.Hint || was.Password != x.Password || was.List != x.List ||
+		x.List != form.Dropdown && x.List != form.ComboBox && !slices.Equal(was.Options, x.Options)
 	switch {
 	case x.Kind == form.Button:
 		if was.Caption != x.Caption || was.Face != x.Face || relook {
@@ -153,7 +154,11 @@ func (b *Builder) mendOne(w read.Widget, x form.Field, renamed map[string]string
 		if v.Flags = flags; x.Comb > 0 {
 			v.MaxLen = x.Comb
 		}
-		if err := b.SetText([]read.Widget{v}, x.Shown()); err != nil {
+		shown, hint := x.Shown(), false
+		if shown == "" && x.Hint != "" {
+			shown, hint = x.Hint, true
+		}
+		if err := b.setText([]read.Widget{v}, shown, hint); err != nil {
 			return err
 		}
 	case (x.Kind == form.CheckBox || x.Kind == form.Radio) && (relook || x.Mark != ""):
@@ -162,16 +167,53 @@ func (b *Builder) mendOne(w read.Widget, x form.Field, renamed map[string]string
 		}
 		touched = true
 	}
-	if (x.Kind == form.CheckBox || x.Kind == form.Radio) && was.Default != x.Default {
-		state := cmp.Or(x.Default, "Off")
-		own().Update("V", object.NameOf(state))
-		d.Update("AS", object.NameOf(state))
-		touched = true
+	if x.Kind == form.CheckBox || x.Kind == form.Radio {
+		if was.Export != x.Export {
+			b.mendExport(w, x)
+			touched = true
+		}
+		touched = b.mendStart(w, x, was) || touched
 	}
 	if touched {
 		b.TouchWidget(w)
 	}
 	return nil
+}
+
+// mendExport gives the state of a box that is on another name; its drawings stay.
+func (b *Builder) mendExport(w read.Widget, x form.Field) {
+	ap := types.Dict{}
+	for which, o := range b.Dict(object.Entry(w.Dict, "AP")) {
+		states := types.Dict{}
+		for k, v := range b.Dict(o) {
+			if k == w.Export {
+				k = x.OnState()
+			}
+			states[k] = v
+		}
+		ap[which] = states
+	}
+	w.Dict.Update("AP", ap)
+}
+
+// mendStart writes what is on at the start, where it differs from what the widget shows or from the
+// value that its field has: the state, the value and what a reset gives agree.
+func (b *Builder) mendStart(w read.Widget, x, was form.Field) bool {
+	state, value := "Off", cmp.Or(b.starts[x.Name], "Off")
+	if x.On() {
+		state = x.OnState()
+	}
+	shows := cmp.Or(b.Name(object.Entry(w.Dict, "AS")), "Off")
+	if was.On() == x.On() && shows == state && cmp.Or(w.Value, "Off") == value && was.Origin.Odd == x.Origin.Odd {
+		return false
+	}
+	d := b.FieldDict(w)
+	d.Update("V", object.NameOf(value))
+	if d.HasEntry("DV") || value != "Off" {
+		d.Update("DV", object.NameOf(value))
+	}
+	w.Dict.Update("AS", object.NameOf(state))
+	return true
 }
 
 // mendLook writes what a row says of type, border and fill over what the widget has.
@@ -212,7 +254,7 @@ func (b *Builder) mendMark(w read.Widget, x form.Field) error {
 	if err != nil {
 		return err
 	}
-	w.Dict.Update("AP", types.Dict{"N": types.Dict{types.EncodeName(w.Export): yes, "Off": off}})
+	w.Dict.Update("AP", types.Dict{"N": types.Dict{x.OnState(): yes, "Off": off}})
 	mk := types.Dict{}
 	for k, v := range b.Dict(object.Entry(w.Dict, "MK")) {
 		mk[k] = v

@@ -11,7 +11,7 @@ import (
 	"zealousmargin.example/internal/pdf/read"
 )
 
-// fieldDict is the dictionary of the field that a widget belongs to: the nearest
+// FieldDict is the dictionary of the field that a widget belongs to: the nearest
 // one with a partial name. It is marked as changed.
 func (b *Builder) FieldDict(w read.Widget) types.Dict {
 	for _, ref := range w.Refs {
@@ -23,16 +23,22 @@ func (b *Builder) FieldDict(w read.Widget) types.Dict {
 	return w.Dict
 }
 
-// setText draws the answer of a text or choice field into its widgets, on the fill and
+// SetText draws the answer of a text or choice field into its widgets, on the fill and
 // inside the border that they have.
-func (b *Builder) SetText(ws []read.Widget, v string) error {
+func (b *Builder) SetText(ws []read.Widget, v string) error { return b.setText(ws, v, false) }
+
+// setText draws text as [Builder.SetText] does, or a hint in grey.
+func (b *Builder) setText(ws []read.Widget, v string, hint bool) error {
 	for _, w := range ws {
 		has := read.LookOf(b.Kit.File, w)
 		l := b.looksOf(w)
+		if hint {
+			l.Colour = hintColour
+		}
 		r := w.Rect
 		width, height := l.Inner(r)
 		words := v
-		if w.Flags&object.FlagPassword != 0 && w.Kind == form.Text {
+		if w.Flags&object.FlagPassword != 0 && w.Kind == form.Text && !hint {
 			v = strings.Repeat("*", len([]rune(v)))
 		}
 		list := w.Kind == form.Choice && w.Flags&object.FlagCombo == 0
@@ -59,6 +65,7 @@ func (b *Builder) SetText(ws []read.Widget, v string) error {
 	return nil
 }
 
+// TouchWidget marks a widget as changed.
 func (b *Builder) TouchWidget(w read.Widget) {
 	if len(w.Refs) > 0 {
 		b.Touch(w.Refs[0])

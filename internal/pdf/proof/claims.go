@@ -1,0 +1,577 @@
+package proof
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+)
+
+// subject is a row of the draft and the widget that is to stand for it.
+type subject struct {
+	*proving
+	w    *widget
+	x    *form.Field
+	kind form.Kind // of the widget
+	ours bool      // written anew; otherwise the file brought it, and a row cannot say all of it
+	ap   appearances
+}
+
+// appearances are the streams that a widget shows: by state, and of a pressed button.
+type appearances struct {
+	normal  map[string]drawn // a box to tick has states; others have one, ""
+	pressed *drawn
+}
+
+// claim compares one property: what the file says and what the draft says, in words.
+type claim func(s *subject) (is, should string)
+
+// claims are the properties of a field that a written file tells, by their keys in the registry.
+var claims = map[string]claim{
+	"page": func(s *subject) (string, string) { return strconv.Itoa(s.w.page), strconv.Itoa(s.x.Page) },
+	"rect": func(s *subject) (string, string) {
+		if near(s.place(), s.x.Rect) {
+			return "", ""
+		}
+		return fmt.Sprint(s.place()), fmt.Sprint(s.x.Rect)
+	},
+	"kind":    func(s *subject) (string, string) { return string(s.kind), string(s.x.Kind) },
+	"name":    func(s *subject) (string, string) { return s.w.name, s.x.Name },
+	"tooltip": tooltip,
+	"caption": func(s *subject) (string, string) {
+		return s.w.f.words(s.w.mk("CA")), s.caption()
+	},
+	"deed":    pressed,
+	"url":     pressed,
+	"steps":   happenings,
+	"options": options,
+	"export": func(s *subject) (string, string) {
+		states := slices.Sorted(func(yield func(string) bool) {
+			for k := range s.ap.normal {
+				if k != "Off" && !yield(k) {
+					return
+				}
+			}
+		})
+		if !s.ours && len(states) == 0 && s.x.Export == "" {
+			return "", ""
+		}
+		return strings.Join(states, ", "), s.x.OnState()
+	},
+	"multiline": flag(13, func(x *form.Field) bool { return x.Multiline }),
+	"maxlen": func(s *subject) (string, string) {
+		return strconv.Itoa(int(s.w.f.number(s.w.field("MaxLen")))), strconv.Itoa(cmp.Or(s.x.Comb, s.x.MaxLen))
+	},
+	"comb": func(s *subject) (string, string) {
+		if !s.ours && s.x.Comb == 0 { // of several lines it means nothing, and a row cannot say it
+			return "", ""
+		}
+		return flag(25, func(x *form.Field) bool { return x.Comb > 0 })(s)
+	},
+	"required":   flag(2, func(x *form.Field) bool { return x.Required }),
+	"readonly":   flag(1, func(x *form.Field) bool { return x.ReadOnly }),
+	"noexport":   flag(3, func(x *form.Field) bool { return x.NoExport }),
+	"noscroll":   noscroll,
+	"nospell":    flag(23, func(x *form.Field) bool { return x.NoSpell }),
+	"password":   textual(14, func(x *form.Field) bool { return x.Password }),
+	"filepath":   textual(21, func(x *form.Field) bool { return x.FilePath }),
+	"unison":     flag(26, func(x *form.Field) bool { return x.Unison }),
+	"sort":       flag(20, func(x *form.Field) bool { return x.Sort }),
+	"list":       list,
+	"blankfirst": options,
+	"linked":     linked,
+	"format":     scripts, "pattern": scripts, "decimals": scripts, "style": scripts, "ungrouped": scripts, "brackets": scripts,
+	"currency": scripts, "after": scripts, "message": scripts, "checks": scripts, "formula": scripts, "requireif": scripts, "showif": scripts,
+	"default": value,
+	"hint":    shown,
+	"checked": start,
+	"role":    func(s *subject) (string, string) { return s.comment[s.x.Name].Role, s.x.Role },
+	"mark":    mark,
+	"picture": picture,
+	"layout": func(s *subject) (string, string) {
+		return strconv.Itoa(int(s.w.f.number(s.w.mk("TP")))), strconv.Itoa(slices.Index(layouts, s.x.Face.Layout))
+	},
+	"pressed": func(s *subject) (string, string) {
+		is := s.w.f.name(s.w.dict["H"])
+		if is == "T" { // the same as P (table 191)
+			is = "P"
+		}
+		if is == "" && !s.ours {
+			is = "I"
+		}
+		return is, map[form.Pressed]string{form.PushedIn: "P", form.Same: "N", form.Inverted: "I", form.Outlined: "O"}[s.x.Face.Pressed]
+	},
+	"pressedcaption": func(s *subject) (string, string) {
+		if !s.ours && s.x.Face.Pressed != form.PushedIn {
+			return "", ""
+		}
+		return s.w.f.words(s.w.mk("AC")), s.x.Face.PressedCaption
+	},
+	"show":   show,
+	"locked": func(s *subject) (string, string) { return onOff(s.annot(8)), onOff(s.x.Locked) },
+	"font":   font, "size": size, "colour": colour,
+	"align": func(s *subject) (string, string) {
+		q := int(s.w.f.number(s.w.field("Q")))
+		if s.w.field("Q") == nil {
+			q = int(s.w.f.number(s.w.f.form()["Q"]))
+		}
+		return strconv.Itoa(q), strconv.Itoa(slices.Index([]form.Align{form.AlignLeft, form.AlignCentre, form.AlignRight}, s.x.Look.Align))
+	},
+	"fill":        fill,
+	"border":      border,
+	"borderwidth": borderWidth,
+	"borderstyle": borderStyle,
+	"turn": func(s *subject) (string, string) {
+		turn := int(s.w.f.number(s.w.mk("R"))) - s.pages[s.w.page-1].rotate
+		return strconv.Itoa(((turn % 360) + 360) % 360), strconv.Itoa(s.x.Look.Turn)
+	},
+}
+
+// layouts are numbered as in ISO 32000-2, table 192, /TP.
+var layouts = []form.Layout{form.CaptionOnly, form.PictureOnly, form.CaptionBelow, form.CaptionAbove, form.CaptionRight, form.CaptionLeft, form.CaptionOver}
+
+func onOff(on bool) string {
+	if on {
+		return "on"
+	}
+	return "off"
+}
+
+// near tells whether two rectangles are the same within the 0.01 point to which they are written.
+func near(a, b geom.Rect) bool {
+	const most = 0.02
+	return math.Abs(a.X0-b.X0) < most && math.Abs(a.Y0-b.Y0) < most && math.Abs(a.X1-b.X1) < most && math.Abs(a.Y1-b.Y1) < most
+}
+
+// place is the rectangle of the widget on its page.
+func (s *subject) place() geom.Rect {
+	r := s.w.f.rect(s.w.dict["Rect"])
+	if s.w.page > 0 {
+		b := s.pages[s.w.page-1].box
+		r = r.Shift(-geom.Round(b.X0), -geom.Round(b.Y0))
+	}
+	return r
+}
+
+// bit is a flag of the field; they count from 1 (tables 227, 229, 231 and 233).
+func (s *subject) bit(n int) bool { return int(s.w.f.number(s.w.field("Ff")))>>(n-1)&1 != 0 }
+
+// annot is a flag of the annotation (table 167).
+func (s *subject) annot(n int) bool { return int(s.w.f.number(s.w.dict["F"]))>>(n-1)&1 != 0 }
+
+func flag(n int, of func(*form.Field) bool) claim {
+	return func(s *subject) (string, string) { return onOff(s.bit(n)), onOff(of(s.x)) }
+}
+
+// textual is a flag that has no meaning with several lines or cells, so that a row cannot say it there.
+func textual(n int, of func(*form.Field) bool) claim {
+	return func(s *subject) (string, string) {
+		if !s.ours && (s.x.Multiline || s.x.Comb > 0 || s.x.Password) && !of(s.x) {
+			return "", ""
+		}
+		return flag(n, of)(s)
+	}
+}
+
+// noscroll is also on where there are cells.
+func noscroll(s *subject) (string, string) {
+	if s.x.Comb > 0 && !s.ours {
+		return "", ""
+	}
+	return flag(24, func(x *form.Field) bool { return x.NoScroll || x.Comb > 0 })(s)
+}
+
+// tooltip is that of the field, which is the one of its first button in a group, and that of each
+// widget.
+func tooltip(s *subject) (string, string) {
+	d, _ := s.w.own()
+	of, should := "", ""
+	for i := range s.rows {
+		if s.rows[i].Name == s.x.Name && s.rows[i].Tooltip != "" {
+			should = s.rows[i].Tooltip
+			break
+		}
+	}
+	if s.ours {
+		if of = s.w.f.words(d["TU"]); of != should {
+			return "of the field " + of, "of the field " + should
+		}
+		return s.w.f.words(s.w.dict["TU"]), s.x.Tooltip
+	}
+	return s.w.f.words(s.w.field("TU")), s.x.Tooltip
+}
+
+// caption is what a button is to say: its name when it shows nothing else.
+func (s *subject) caption() string {
+	x := s.x
+	if s.ours && x.Caption == "" && x.Face.Picture == "" && x.Action.Do != form.TakePicture {
+		return x.Name
+	}
+	return x.Caption
+}
+
+// does is everything that the row asks for; the picture that a button takes comes first.
+func (s *subject) does() []form.Step {
+	steps := s.x.Sequence()
+	if s.x.Action.Do == form.TakePicture {
+		steps = append([]form.Step{{Do: form.RunScript, Script: "event.target.buttonImportIcon();"}}, steps...)
+	}
+	return steps
+}
+
+func pressed(s *subject) (string, string) {
+	if !s.ours && len(s.does()) == 0 {
+		return "", "" // what a press did is kept
+	}
+	on := func(t form.Step) bool { return t.When == form.WhenPressed }
+	return strings.Join(s.w.f.chain(s.w.dict["A"], s.pages), "; "), asked(s.does(), on)
+}
+
+func happenings(s *subject) (string, string) {
+	if is, should := pressed(s); is != should {
+		return is, should
+	}
+	if !s.ours && len(s.x.Steps) == 0 {
+		return "", ""
+	}
+	aa := s.w.f.dict(s.w.dict["AA"])
+	for _, when := range form.FieldTriggers {
+		key := events[when]
+		if key == "" {
+			continue
+		}
+		is, should := strings.Join(s.w.f.chain(aa[key], s.pages), "; "), asked(s.x.Steps, func(t form.Step) bool { return t.When == when })
+		if is != should {
+			return string(key) + ": " + is, string(key) + ": " + should
+		}
+	}
+	return "", ""
+}
+
+func options(s *subject) (string, string) {
+	var is, should []string
+	for _, o := range s.w.f.array(s.w.field("Opt")) {
+		if pair := s.w.f.array(o); len(pair) == 2 {
+			is = append(is, s.w.f.words(pair[0])+" = "+s.w.f.words(pair[1]))
+		} else {
+			is = append(is, s.w.f.words(o)+" = "+s.w.f.words(o))
+		}
+	}
+	if s.x.BlankFirst {
+		should = append(should, "  =  ")
+	}
+	for _, o := range s.x.Options {
+		should = append(should, cmp.Or(o.Export, o.Label)+" = "+o.Label)
+	}
+	return strings.Join(is, "; "), strings.Join(should, "; ")
+}
+
+func list(s *subject) (string, string) {
+	is := fmt.Sprint(s.bit(18), s.bit(19) && s.bit(18), s.bit(22) && !s.bit(18)) // combo, edit, several
+	should := map[form.ListStyle]string{
+		form.Dropdown: "true false false", form.ComboBox: "true true false", form.ListBox: "false false false", form.ManyList: "false false true",
+	}[s.x.List]
+	return is, should
+}
+
+// linked rows are widgets of one field.
+func linked(s *subject) (string, string) {
+	if !s.x.Linked {
+		return "", ""
+	}
+	_, mine := s.w.own()
+	for i := range s.rows {
+		if s.rows[i].Name == s.x.Name && s.rows[i].Linked {
+			if _, other := s.widgets[i].own(); other != mine {
+				return "a field of its own", "a place of " + s.x.Name
+			}
+		}
+	}
+	return "", ""
+}
+
+// scripts are those that the rules of the field come to (table 199).
+func scripts(s *subject) (string, string) {
+	d, _ := s.w.own()
+	has := s.w.f.dict(d["AA"])
+	for _, k := range []name{"K", "F", "V", "C"} {
+		is, should := s.w.f.script(has[k]), s.compiled.Fields[s.x.Name][string(k)]
+		if is == should || !s.ours && is == s.was(k) {
+			continue
+		}
+		return string(k) + " " + is, string(k) + " " + should
+	}
+	said := s.comment[s.x.Name]
+	should := fmt.Sprint(s.x.Formula, "; ", s.x.ShowIf, "; ", s.x.RequireIf, "; ", s.x.Checks)
+	return fmt.Sprint(said.Formula, "; ", said.ShowIf, "; ", said.RequireIf, "; ", said.Checks), should
+}
+
+// was is the script that the field had in the file that it came with.
+func (s *subject) was(k name) string {
+	for _, n := range s.w.refs {
+		if js := s.base.script(s.base.dict(s.base.dict(ref(n))["AA"])[k]); js != "" {
+			return js
+		}
+		if aa := s.base.dict(s.base.dict(s.base.dict(ref(n))["AA"])[k]); aa != nil {
+			return ""
+		}
+	}
+	return ""
+}
+
+// value is what a field for text or a list holds at the start, and what resetting gives it.
+func value(s *subject) (string, string) {
+	if !typed(s.x) {
+		return start(s)
+	}
+	v := s.w.field("V")
+	is := s.w.f.words(v)
+	if a, ok := v.(array); ok {
+		var all []string
+		for _, o := range a {
+			all = append(all, s.w.f.words(o))
+		}
+		is = strings.Join(all, "\n")
+	}
+	if is != s.x.Default {
+		return is, s.x.Default
+	}
+	if s.ours && s.w.f.words(s.w.field("DV")) != s.x.Default {
+		return "after a reset " + s.w.f.words(s.w.field("DV")), "after a reset " + s.x.Default
+	}
+	return shown(s)
+}
+
+func typed(x *form.Field) bool { return x.Kind == form.Text || x.Kind == form.Choice }
+
+// shown is the text in the appearance of a field for text or a list.
+func shown(s *subject) (string, string) {
+	if !typed(s.x) || !s.ours && s.unchangedLooks() {
+		return "", ""
+	}
+	ap, ok := s.ap.normal[""]
+	if !ok || ap.unknown {
+		return "no appearance", "an appearance"
+	}
+	squeeze := func(t string) string { return strings.Join(strings.Fields(t), "") }
+	is, should := squeeze(ap.text), s.x.Shown()
+	switch {
+	case s.x.Kind == form.Choice && (s.x.List == form.ListBox || s.x.List == form.ManyList):
+		should = ""
+		for _, o := range s.x.Options {
+			should += squeeze(o.Label)
+		}
+		if is != "" && strings.HasPrefix(should, is) { // as many as there is room for
+			return "", ""
+		}
+	case should == "" && s.x.Hint != "":
+		should = s.x.Hint
+	case s.x.Password:
+		should = strings.Repeat("*", len([]rune(should)))
+	case s.x.Comb > 0:
+		r := []rune(should)
+		should = string(r[:min(len(r), s.x.Comb)])
+	}
+	return is, squeeze(should)
+}
+
+// unchangedLooks tells whether a widget that came with the file has the appearance that it had.
+func (s *subject) unchangedLooks() bool {
+	return fmt.Sprint(s.w.dict["AP"]) == fmt.Sprint(s.base.dict(ref(s.w.refs[0]))["AP"])
+}
+
+// start is what is on at the start: the state that shows, the value of the field, and what resetting
+// gives it agree.
+func start(s *subject) (string, string) {
+	on, should := "", "Off"
+	for i := range s.rows {
+		if x := &s.rows[i]; x.Name == s.x.Name && x.On() && on == "" {
+			on = x.OnState()
+		}
+	}
+	if s.x.On() {
+		should = s.x.OnState()
+	}
+	state := cmp.Or(s.w.f.name(s.w.dict["AS"]), "Off")
+	if state != should {
+		return "it shows " + state, "it shows " + should
+	}
+	v := cmp.Or(s.w.f.name(s.w.field("V")), "Off")
+	if v != cmp.Or(on, "Off") {
+		return "its value is " + v, "its value is " + cmp.Or(on, "Off")
+	}
+	if dv := cmp.Or(s.w.f.name(s.w.field("DV")), "Off"); s.ours && dv != cmp.Or(on, "Off") {
+		return "after a reset " + dv, "after a reset " + cmp.Or(on, "Off")
+	}
+	return "", ""
+}
+
+func show(s *subject) (string, string) {
+	hidden, print, noview := s.annot(2), s.annot(3), s.annot(6)
+	is := form.ShowBoth
+	switch {
+	case hidden, noview && !print:
+		is = form.ShowNone
+	case noview:
+		is = form.ShowPrint
+	case !print:
+		is = form.ShowScreen
+	}
+	if !s.ours && s.x.Kind == form.Button && is == form.ShowBoth && s.x.Show == form.ShowBoth {
+		return "", "" // one that came with the file, and is to be printed
+	}
+	return string(is), string(s.x.Shows())
+}
+
+var (
+	fontIn   = regexp.MustCompile(`/(\S+)\s+([\d.]+)\s+Tf`)
+	colourIn = regexp.MustCompile(`((?:[\d.]+\s+){1,4})(g|rg|k)\b`)
+)
+
+// appearanceString is the default appearance of the field (12.7.4.3), or that of the form.
+func (s *subject) appearanceString() string {
+	if o := s.w.field("DA"); o != nil {
+		return s.w.f.words(o)
+	}
+	return s.w.f.words(s.w.f.form()["DA"])
+}
+
+// baseFonts are the names of the embedded typefaces in a file.
+var baseFonts = map[string]string{"": "Helvetica", "Go": "GoRegular", "Liberation-Serif": "LiberationSerif"}
+
+// font is the one that readers type in, and the one that the first value is set in where it has all
+// the signs.
+func font(s *subject) (string, string) {
+	if !s.ours && s.x.Look.Font == "" {
+		return "", ""
+	}
+	m := fontIn.FindStringSubmatch(s.appearanceString())
+	if m == nil {
+		return "none", s.x.Look.Font
+	}
+	want := cmp.Or(baseFonts[s.x.Look.Font], s.x.Look.Font)
+	f := s.w.f.dict(s.w.f.dict(s.w.f.dict(s.w.f.form()["DR"])["Font"])[name(m[1])])
+	if is := s.w.f.name(f["BaseFont"]); is != want {
+		return is, want
+	}
+	if ap := s.ap.normal[""]; s.ours && len(ap.fonts) > 0 && ap.fonts[0] != want && ap.fonts[0] != baseFonts["Go"] {
+		return "shown in " + ap.fonts[0], "shown in " + want
+	}
+	return "", ""
+}
+
+func size(s *subject) (string, string) {
+	m := fontIn.FindStringSubmatch(s.appearanceString())
+	if m == nil || !s.ours && s.x.Look.Size == 0 {
+		return "", ""
+	}
+	is, _ := strconv.ParseFloat(m[2], 64) // the pattern has figures only
+	should := s.x.Look.Size
+	if ap := s.ap.normal[""]; is == should && should > 0 && s.ours && len(ap.sizes) > 0 {
+		is = ap.sizes[0]
+	}
+	return strconv.FormatFloat(is, 'f', -1, 64), strconv.FormatFloat(should, 'f', -1, 64)
+}
+
+// rgb writes the parts of a colour from 0 to 1 as "#rrggbb": grey, RGB or CMYK (10.3).
+func rgb(parts []float64) string {
+	b := func(v float64) int { return int(math.Round(255 * math.Max(0, math.Min(1, v)))) }
+	switch len(parts) {
+	case 1:
+		return fmt.Sprintf("#%02x%02x%02x", b(parts[0]), b(parts[0]), b(parts[0]))
+	case 3:
+		return fmt.Sprintf("#%02x%02x%02x", b(parts[0]), b(parts[1]), b(parts[2]))
+	case 4:
+		k := parts[3]
+		return fmt.Sprintf("#%02x%02x%02x", b(1-parts[0]-k), b(1-parts[1]-k), b(1-parts[2]-k))
+	}
+	return ""
+}
+
+func colourOf(operators string) string {
+	m := colourIn.FindStringSubmatch(operators)
+	if m == nil {
+		return ""
+	}
+	var parts []float64
+	for _, v := range strings.Fields(m[1]) {
+		n, _ := strconv.ParseFloat(v, 64) // the pattern has figures only
+		parts = append(parts, n)
+	}
+	return rgb(parts)
+}
+
+const black = "#000000"
+
+// colour is that of the type: as readers type in it, and as the first value is set in it.
+func colour(s *subject) (string, string) {
+	should := cmp.Or(s.x.Look.Colour, black)
+	is := colourOf(s.appearanceString())
+	if is != should && !(is == "" && !s.ours) {
+		return is, should
+	}
+	hint := typed(s.x) && s.x.Shown() == "" && s.x.Hint != ""
+	if ap := s.ap.normal[""]; s.ours && ap.text != "" && !hint && s.x.Kind != form.Choice {
+		return colourOf(ap.colour), should
+	}
+	return "", ""
+}
+
+func (s *subject) parts(k name) string {
+	var parts []float64
+	for _, o := range s.w.f.array(s.w.mk(k)) {
+		parts = append(parts, s.w.f.number(o))
+	}
+	return rgb(parts)
+}
+
+// plainButton are the ground and the border of a button that has none of its own.
+const (
+	plainGround = "#f0f0f0"
+	plainBorder = "#595959"
+)
+
+func fill(s *subject) (string, string) {
+	should := s.x.Look.Fill
+	if s.x.Kind == form.Button && s.ours {
+		should = cmp.Or(should, plainGround)
+	}
+	return s.parts("BG"), should
+}
+
+func border(s *subject) (string, string) {
+	should := s.x.Look.Border
+	if s.x.Kind == form.Button && s.ours {
+		should = cmp.Or(should, plainBorder)
+	}
+	if !s.ours && should == "" {
+		return "", "" // one without a width is none
+	}
+	return s.parts("BC"), should
+}
+
+func borderWidth(s *subject) (string, string) {
+	if s.x.Look.Border == "" {
+		return "", ""
+	}
+	bs := s.w.f.dict(s.w.dict["BS"])
+	is := 1.0
+	if bs["W"] != nil {
+		is = s.w.f.number(bs["W"])
+	}
+	return fmt.Sprint(is), fmt.Sprint(cmp.Or(s.x.Look.BorderWidth, 1))
+}
+
+func borderStyle(s *subject) (string, string) {
+	if s.x.Look.Border == "" {
+		return "", ""
+	}
+	is := cmp.Or(s.w.f.name(s.w.f.dict(s.w.dict["BS"])["S"]), "S")
+	return is, map[form.BorderStyle]string{form.SolidBorder: "S", form.DashedBorder: "D", form.BevelBorder: "B", form.InsetBorder: "I", form.UnderlineOnly: "U"}[s.x.Look.BorderStyle]
+}

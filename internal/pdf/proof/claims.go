@@ -94,9 +94,7 @@ var claims = map[string]claim{
 	"role":    func(s *subject) (string, string) { return s.comment[s.x.Name].Role, s.x.Role },
 	"mark":    mark,
 	"picture": picture,
-	"layout": func(s *subject) (string, string) {
-		return strconv.Itoa(int(s.w.f.number(s.w.mk("TP")))), strconv.Itoa(slices.Index(layouts, s.x.Face.Layout))
-	},
+	"layout":  layout,
 	"pressed": func(s *subject) (string, string) {
 		is := s.w.f.name(s.w.dict["H"])
 		if is == "T" { // the same as P (table 191)
@@ -116,13 +114,7 @@ var claims = map[string]claim{
 	"show":   show,
 	"locked": func(s *subject) (string, string) { return onOff(s.annot(8)), onOff(s.x.Locked) },
 	"font":   font, "size": size, "colour": colour,
-	"align": func(s *subject) (string, string) {
-		q := int(s.w.f.number(s.w.field("Q")))
-		if s.w.field("Q") == nil {
-			q = int(s.w.f.number(s.w.f.form()["Q"]))
-		}
-		return strconv.Itoa(q), strconv.Itoa(slices.Index([]form.Align{form.AlignLeft, form.AlignCentre, form.AlignRight}, s.x.Look.Align))
-	},
+	"align":       align,
 	"fill":        fill,
 	"border":      border,
 	"borderwidth": borderWidth,
@@ -307,9 +299,7 @@ func scripts(s *subject) (string, string) {
 		}
 		return string(k) + " " + is, string(k) + " " + should
 	}
-	said := s.comment[s.x.Name]
-	should := fmt.Sprint(s.x.Formula, "; ", s.x.ShowIf, "; ", s.x.RequireIf, "; ", s.x.Checks)
-	return fmt.Sprint(said.Formula, "; ", said.ShowIf, "; ", said.RequireIf, "; ", said.Checks), should
+	return "", ""
 }
 
 // was is the script that the field had in the file that it came with.
@@ -423,6 +413,10 @@ func show(s *subject) (string, string) {
 	case !print:
 		is = form.ShowScreen
 	}
+	const told = 1<<1 | 1<<2 | 1<<5 | 1<<7 // the flags that a row tells
+	if f := int(s.w.f.number(s.w.dict["F"])); s.ours && f&^told != 0 {
+		return fmt.Sprintf("%s with the annotation flags %b", is, f), string(s.x.Shows())
+	}
 	if !s.ours && s.x.Kind == form.Button && is == form.ShowBoth && s.x.Show == form.ShowBoth {
 		return "", "" // one that came with the file, and is to be printed
 	}
@@ -431,6 +425,7 @@ func show(s *subject) (string, string) {
 
 var (
 	fontIn   = regexp.MustCompile(`/(\S+)\s+([\d.]+)\s+Tf`)
+	wholeDA  = regexp.MustCompile(`^/\S+ [\d.]+ Tf( [\d.]+){1,4} (g|rg|k)$`)
 	colourIn = regexp.MustCompile(`((?:[\d.]+\s+){1,4})(g|rg|k)\b`)
 )
 
@@ -451,9 +446,10 @@ func font(s *subject) (string, string) {
 	if !s.ours && s.x.Look.Font == "" {
 		return "", ""
 	}
-	m := fontIn.FindStringSubmatch(s.appearanceString())
-	if m == nil {
-		return "none", s.x.Look.Font
+	da := s.appearanceString()
+	m := fontIn.FindStringSubmatch(da)
+	if m == nil || s.ours && !wholeDA.MatchString(da) {
+		return "none: " + da, s.x.Look.Font
 	}
 	want := cmp.Or(baseFonts[s.x.Look.Font], s.x.Look.Font)
 	f := s.w.f.dict(s.w.f.dict(s.w.f.dict(s.w.f.form()["DR"])["Font"])[name(m[1])])
@@ -462,6 +458,29 @@ func font(s *subject) (string, string) {
 	}
 	if ap := s.ap.normal[""]; s.ours && len(ap.fonts) > 0 && ap.fonts[0] != want && ap.fonts[0] != baseFonts["Go"] {
 		return "shown in " + ap.fonts[0], "shown in " + want
+	}
+	return "", ""
+}
+
+// align is how readers set what is typed, and how the first value is set.
+func align(s *subject) (string, string) {
+	q := int(s.w.f.number(s.w.field("Q")))
+	if s.w.field("Q") == nil {
+		q = int(s.w.f.number(s.w.f.form()["Q"]))
+	}
+	should := slices.Index([]form.Align{form.AlignLeft, form.AlignCentre, form.AlignRight}, s.x.Look.Align)
+	if q != should || !s.ours {
+		return strconv.Itoa(q), strconv.Itoa(should)
+	}
+	ap := s.ap.normal[""]
+	width := ap.box[2] - ap.box[0]
+	const margin = 4 // points between the text and the edge, at the most
+	if ap.text == "" || ap.wide == 0 || ap.wide > width-2*margin || s.x.Comb > 0 {
+		return "", ""
+	}
+	left, right := ap.at[0], width-ap.at[0]-ap.wide
+	if ok := []bool{left <= margin, math.Abs(left-right) <= 1, right <= margin}; !ok[should] {
+		return fmt.Sprintf("%.1f points from the left and %.1f from the right", left, right), "set " + string(s.x.Look.Align)
 	}
 	return "", ""
 }
@@ -517,7 +536,10 @@ func colour(s *subject) (string, string) {
 		return is, should
 	}
 	hint := typed(s.x) && s.x.Shown() == "" && s.x.Hint != ""
-	if ap := s.ap.normal[""]; s.ours && ap.text != "" && !hint && s.x.Kind != form.Choice {
+	if da := s.appearanceString(); s.ours && !wholeDA.MatchString(da) {
+		return da, should
+	}
+	if ap := s.ap.normal[""]; s.ours && ap.text != "" && !hint {
 		return colourOf(ap.colour), should
 	}
 	return "", ""

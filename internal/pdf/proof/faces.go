@@ -2,16 +2,21 @@ package proof
 
 import (
 	"bytes"
+	"cmp"
 	"fmt"
 	"image"
 	_ "image/gif" // pictures of buttons come in these formats
 	_ "image/jpeg"
 	_ "image/png"
+	"maps"
+	"math"
 	"slices"
+	"strconv"
 
 	_ "golang.org/x/image/webp"
 
 	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
 )
 
 // signs are those of the ZapfDingbats font by which readers draw a mark anew (annex D.6).
@@ -40,8 +45,20 @@ func mark(s *subject) (string, string) {
 	if is := last.path + " " + last.how; is != shapes[should] {
 		return is, shapes[should]
 	}
-	if s.ours {
-		return colourOf(last.colour), colourOr(s.x.Look.Colour)
+	if is, should := s.inTheMiddle(last, on); is != should || !s.ours {
+		return is, should
+	}
+	return colourOf(last.colour), colourOr(s.x.Look.Colour)
+}
+
+// inTheMiddle tells whether a mark is in the middle of its box and fills about half of it.
+func (s *subject) inTheMiddle(p paint, ap drawn) (string, string) {
+	w, h := ap.box[2]-ap.box[0], ap.box[3]-ap.box[1]
+	side := math.Min(w, h)
+	across, down := (p.box[0]+p.box[2]-w)/2, (p.box[1]+p.box[3]-h)/2
+	long := math.Max(p.box[2]-p.box[0], p.box[3]-p.box[1])
+	if math.Max(math.Abs(across), math.Abs(down)) > 0.1*side || long < 0.4*side || long > 0.85*side {
+		return fmt.Sprintf("%.1f points long, %.1f and %.1f from the middle", long, across, down), "in the middle of its box"
 	}
 	return "", ""
 }
@@ -53,41 +70,102 @@ func colourOr(c string) string {
 	return c
 }
 
+// looks are the appearances of a widget with what they are called, the pressed one last.
+func (s *subject) looks() []struct {
+	state string
+	ap    drawn
+} {
+	type one = struct {
+		state string
+		ap    drawn
+	}
+	var out []one
+	for _, state := range slices.Sorted(maps.Keys(s.ap.normal)) {
+		out = append(out, one{state, s.ap.normal[state]})
+	}
+	if s.ap.pressed != nil {
+		out = append(out, one{"pressed", *s.ap.pressed})
+	}
+	return out
+}
+
+// pressedGround is that of a button that is pushed in and has no ground of its own.
+const pressedGround = "#d1d1d1"
+
 // framed is the ground and the border that the appearances of a field draw.
 func framed(s *subject) (string, string) {
 	if !s.ours {
 		return "", ""
 	}
 	look := s.x.Look
-	if s.x.Kind == form.Button {
-		return "", "" // its ground tells that it is pressed
-	}
-	for state, ap := range s.ap.normal {
-		var ground, line *paint
-		for i := range ap.paints {
-			p := &ap.paints[i]
-			if ground == nil && p.how == "f" && i == 0 {
-				ground = p
+	for _, l := range s.looks() {
+		paints, ground, line := l.ap.paints, look.Fill, look.Border
+		if s.x.Kind == form.Button {
+			if line == "" { // a plain one is drawn last
+				line = plainBorder
 			}
-			if line == nil && p.how == "S" && i <= 1 {
-				line = p
+			if ground == "" {
+				if ground = plainGround; l.state == "pressed" {
+					ground = pressedGround
+				}
 			}
 		}
-		if look.Fill != "" && (ground == nil || colourOf(ground.colour) != look.Fill) {
-			return fmt.Sprintf("drawn %q without it", state), "drawn on " + look.Fill
+		if ground != "" {
+			if len(paints) == 0 || paints[0].how != "f" || colourOf(paints[0].colour) != ground || !around(paints[0], l.ap, 1) {
+				return fmt.Sprintf("drawn %q without it", l.state), "drawn on " + ground
+			}
+			paints = paints[1:]
+		}
+		if line == "" {
+			continue
+		}
+		width := look.BorderWidth
+		if width == 0 || look.Border == "" {
+			width = 1
+		}
+		if len(paints) == 0 || paints[0].how != "S" || colourOf(paints[0].colour) != line || paints[0].width != width {
+			return fmt.Sprintf("drawn %q with another border", l.state), "drawn with a border " + line
 		}
 		if look.Border == "" {
 			continue
 		}
-		width := look.BorderWidth
-		if width == 0 {
-			width = 1
+		is, should := bordered(paints, look.BorderStyle, s.x.Kind == form.Radio), string(look.BorderStyle)
+		if is == should && look.BorderStyle != form.UnderlineOnly && s.x.Kind != form.Radio && !around(paints[0], l.ap, width) {
+			is = "not at its edge"
 		}
-		if line == nil || colourOf(line.colour) != look.Border || line.width != width || line.dashed != (look.BorderStyle == form.DashedBorder) {
-			return fmt.Sprintf("drawn %q with another border", state), "drawn with a border " + look.Border
+		if is != should {
+			return fmt.Sprintf("drawn %q with a border that is %s", l.state, is), "one that is " + should
 		}
 	}
 	return "", ""
+}
+
+// around tells whether a path goes around the whole of an appearance, at most so many points inside.
+func around(p paint, ap drawn, inside float64) bool {
+	for i, v := range p.box {
+		if math.Abs(v-ap.box[i]) > inside+0.1 {
+			return false
+		}
+	}
+	return true
+}
+
+// bordered tells the style of a border by how it is drawn; a round one has no edges to stand out.
+func bordered(paints []paint, wanted form.BorderStyle, round bool) string {
+	edges := len(paints) > 2 && paints[1].path == "mlllll" && paints[2].path == "mlllll"
+	switch p := paints[0]; {
+	case p.path == "ml":
+		return string(form.UnderlineOnly)
+	case p.dashed:
+		return string(form.DashedBorder)
+	case edges && colourOf(paints[1].colour) == "#ffffff":
+		return string(form.BevelBorder)
+	case edges:
+		return string(form.InsetBorder)
+	case round && (wanted == form.BevelBorder || wanted == form.InsetBorder):
+		return string(wanted)
+	}
+	return string(form.SolidBorder)
 }
 
 // picture is the one that a button shows, pixel for pixel.
@@ -103,14 +181,44 @@ func picture(s *subject) (string, string) {
 	if !ok {
 		return "a picture that the draft does not have", s.x.Face.Picture
 	}
-	icon := s.w.f.draw(s.w.dict["MK"].(dict)["I"])
-	shown := s.ap.normal[""].picture
-	if !has || icon.picture == nil || s.x.Face.Layout != form.CaptionOnly && shown == nil {
-		return "no picture", "its picture"
+	icon := s.w.f.draw(s.w.f.dict(s.w.dict["MK"])["I"])
+	if !has || icon.picture == nil || !s.w.f.depicts(*icon.picture, want) {
+		return "no picture or another one", "its picture"
 	}
-	for _, p := range []*stream{icon.picture, shown} {
-		if p != nil && !s.w.f.depicts(*p, want) {
-			return "another picture", "its picture"
+	size := [4]float64{0, 0, s.w.f.number(icon.picture.dict["Width"]), s.w.f.number(icon.picture.dict["Height"])}
+	if icon.box != size {
+		return fmt.Sprint("cut to ", icon.box), fmt.Sprint("cut to ", size)
+	}
+	fit := s.w.f.dict(s.w.mk("IF")) // always, in proportion (table 250)
+	if how := s.w.f.name(fit["SW"]) + s.w.f.name(fit["S"]); s.ours && how != "AP" {
+		return "fitted by " + how, "fitted by AP"
+	}
+	for _, l := range s.looks() {
+		shows := s.x.Face.Layout != form.CaptionOnly
+		if (l.ap.picture != nil) != shows || shows && !s.w.f.depicts(*l.ap.picture, want) {
+			return fmt.Sprintf("drawn %q %s a picture, or with another", l.state, map[bool]string{true: "with", false: "without"}[l.ap.picture != nil]), "its picture"
+		}
+	}
+	return "", ""
+}
+
+// layout is how a button sets its words and its picture (table 192, /TP), said and drawn.
+func layout(s *subject) (string, string) {
+	is, should := int(s.w.f.number(s.w.mk("TP"))), slices.Index(layouts, s.x.Face.Layout)
+	if is != should || !s.ours {
+		return strconv.Itoa(is), strconv.Itoa(should)
+	}
+	for _, l := range s.looks() {
+		if l.ap.picture == nil || l.ap.text == "" {
+			continue
+		}
+		p, x, y := l.ap.pictureAt, l.ap.at[0]+l.ap.wide/2, l.ap.at[1]
+		ok := map[form.Layout]bool{
+			form.CaptionBelow: y < p.Y0, form.CaptionAbove: y > p.Mid().Y && y >= p.Y1-1, form.CaptionRight: x > p.X1, form.CaptionLeft: x < p.X0,
+			form.CaptionOver: p.Inset(-2).Contains(geom.Point{X: x, Y: y}),
+		}[s.x.Face.Layout]
+		if !ok {
+			return fmt.Sprintf("drawn %q with its words at %.0f, %.0f and its picture at %v", l.state, x, y, p), "its words " + string(s.x.Face.Layout)
 		}
 	}
 	return "", ""
@@ -175,6 +283,11 @@ func complete(s *subject) (string, string) {
 	if is, should := fmt.Sprintf("%q", has), fmt.Sprintf("%q", want); is != should {
 		return is, should
 	}
+	if s.ap.pressed != nil {
+		if is, should := s.fits(*s.ap.pressed); is != should {
+			return "pressed " + is, should
+		}
+	}
 	if (s.ap.pressed != nil) != (s.x.Kind == form.Button && s.x.Face.Pressed == form.PushedIn) {
 		return onOff(s.ap.pressed != nil), "a pressed look of its own only when it is pushed in"
 	}
@@ -196,7 +309,9 @@ func (s *subject) fits(ap drawn) (string, string) {
 	m := ap.matrix
 	is := map[[4]float64]int{{1, 0, 0, 1}: 0, {0, 1, -1, 0}: 90, {-1, 0, 0, -1}: 180, {0, -1, 1, 0}: 270}
 	got, ok := is[[4]float64{m[0], m[1], m[2], m[3]}]
-	if !ok || got != turn {
+	// Turned about the origin, it is shifted back into its rectangle.
+	shift := map[int][2]float64{90: {r.W(), 0}, 180: {r.W(), r.H()}, 270: {0, r.H()}}[turn]
+	if off := math.Max(math.Abs(m[4]-shift[0]), math.Abs(m[5]-shift[1])); !ok || got != turn || off > 0.03 {
 		return fmt.Sprintf("drawn with the matrix %v", m), fmt.Sprintf("drawn turned by %d degrees", turn)
 	}
 	return "", ""
@@ -211,14 +326,50 @@ func faces(s *subject) (string, string) {
 	if s.x.Face.Layout == form.PictureOnly && s.x.Face.Picture != "" {
 		want = ""
 	}
-	if is := s.ap.normal[""].text; is != want {
-		return is, want
+	for _, l := range s.looks() {
+		if l.state == "pressed" && want != "" && s.x.Face.PressedCaption != "" {
+			want = s.x.Face.PressedCaption
+		}
+		if l.ap.text != want {
+			return l.state + " " + l.ap.text, l.state + " " + want
+		}
+		if is, should := s.typeOf(l.ap); is != should {
+			return is, should
+		}
+		if off := l.ap.at[0] + l.ap.wide/2 - (l.ap.box[2]-l.ap.box[0])/2; want != "" && s.x.Face.Layout == form.CaptionOnly && l.ap.wide > 0 && math.Abs(off) > 2 && l.ap.at[0] > 3 {
+			return fmt.Sprintf("%s %.1f points beside the middle", l.state, off), "in the middle"
+		}
 	}
-	if s.ap.pressed == nil {
+	return "", ""
+}
+
+// typeOf is the font, the size and the colour of the words of an appearance.
+func (s *subject) typeOf(ap drawn) (string, string) {
+	if ap.text == "" || len(ap.fonts) == 0 {
 		return "", ""
 	}
-	if want != "" && s.x.Face.PressedCaption != "" {
-		want = s.x.Face.PressedCaption
+	want := cmp.Or(baseFonts[s.x.Look.Font], s.x.Look.Font)
+	switch {
+	case ap.fonts[0] != want && ap.fonts[0] != baseFonts["Go"]:
+		return "shown in " + ap.fonts[0], "shown in " + want
+	case s.x.Look.Size > 0 && ap.sizes[0] != s.x.Look.Size:
+		return fmt.Sprint("shown in size ", ap.sizes[0]), fmt.Sprint("shown in size ", s.x.Look.Size)
+	case colourOf(ap.colour) != colourOr(s.x.Look.Colour):
+		return "shown in " + colourOf(ap.colour), "shown in " + colourOr(s.x.Look.Colour)
 	}
-	return "pressed " + s.ap.pressed.text, "pressed " + want
+	return "", ""
+}
+
+// upright tells whether one line of text stands in the middle of its field, from its upper to its
+// lower edge.
+func upright(s *subject) (string, string) {
+	ap := s.ap.normal[""]
+	if !s.ours || !typed(s.x) || ap.text == "" || s.x.Multiline || s.x.List == form.ListBox || s.x.List == form.ManyList || len(ap.sizes) == 0 {
+		return "", ""
+	}
+	const middle = (0.718 - 0.207) / 2 // of a letter above its base line, in em (Helvetica's ascent and descent, Adobe font metrics)
+	if off := ap.at[1] + middle*ap.sizes[0] - (ap.box[3]-ap.box[1])/2; math.Abs(off) > 1 {
+		return fmt.Sprintf("%.1f points off the middle", off), "in the middle"
+	}
+	return "", ""
 }

@@ -84,12 +84,14 @@ func check(src, out []byte, t *form.Template, whole bool) (Report, error) {
 	}
 	seen, err := p.throughPDFium(src, out)
 	if err != nil {
-		return Report{}, err
+		p.say("PDFium cannot read the form: %v", err)
 	}
 	p.pages = p.out.pages()
 	p.remarks()
 	if p.match() {
-		p.second(seen)
+		if err == nil {
+			p.second(seen)
+		}
 		for i := range p.rows {
 			p.field(&p.rows[i], p.widgets[i])
 		}
@@ -231,7 +233,7 @@ func (p *proving) second(seen []engine.Seen) {
 var always = []struct {
 	what  string
 	claim claim
-}{{"appearance", complete}, {"drawing", framed}, {"words on it", faces}}
+}{{"appearance", complete}, {"drawing", framed}, {"words on it", faces}, {"height of its text", upright}}
 
 // field holds one widget to its row.
 func (p *proving) field(x *form.Field, w *widget) {
@@ -321,13 +323,7 @@ func (p *proving) remarks() {
 
 // document holds what is about the form as a whole to the draft.
 func (p *proving) document() {
-	js := p.out.scripts()[rulesScript]
-	if has := strings.Contains(js, rules.Prelude()); has != p.compiled.Needs {
-		p.say("the script of the document that formulas need is %s, not %s", onOff(has), onOff(p.compiled.Needs))
-	}
-	if starts := strings.Contains(js, "this.calculateNow();"); starts != p.compiled.Needs {
-		p.say("working out at the start is %s, not %s", onOff(starts), onOff(p.compiled.Needs))
-	}
+	p.script()
 	f := p.out.form()
 	var order []string
 	for _, o := range p.out.array(f["CO"]) {
@@ -357,6 +353,46 @@ func (p *proving) document() {
 			p.say("page %d does not say that its tab order is that of its fields", n+1)
 		}
 	}
+}
+
+// atOnce lets a form be worked out when it is opened (ISO 21757-1, Doc.calculateNow).
+const atOnce = "try { this.calculateNow(); } catch (e) { }"
+
+// script holds the script of the document to what the rules come to, and its comment to the draft.
+func (p *proving) script() {
+	js := p.out.scripts()[rulesScript]
+	for what, part := range map[string]string{"what formulas need": rules.Prelude(), "working out at the start": atOnce} {
+		without := strings.Replace(js, part, "", 1)
+		if has := without != js; has != p.compiled.Needs {
+			p.say("in the script of the document, %s is %s, not %s", what, onOff(has), onOff(p.compiled.Needs))
+		}
+		js = without
+	}
+	if rest := strings.TrimSpace(comment.ReplaceAllString(js, "")); rest != "" {
+		p.say("the script of the document also says %q", brief(rest))
+	}
+	names := map[string]bool{}
+	for i := range p.rows {
+		x := &p.rows[i]
+		names[x.Name] = true
+		if is, should := p.comment[x.Name], remarkOf(x); fmt.Sprint(is) != fmt.Sprint(should) {
+			p.say("%s: the script of the document remembers %q of it, not %q", x.Name, brief(fmt.Sprint(is)), brief(fmt.Sprint(should)))
+		}
+	}
+	for name := range p.comment {
+		if name != "" && !names[name] {
+			p.say("the script of the document remembers %s, which is not there", name)
+		}
+	}
+}
+
+// remarkOf is what is to be remembered of a field. Formats that readers know are told by their scripts.
+func remarkOf(x *form.Field) remark {
+	r := remark{Checks: x.Checks, Formula: x.Formula, ShowIf: x.ShowIf, RequireIf: x.RequireIf, Steps: x.Steps, Role: x.Role, Hint: x.Hint}
+	if k := x.Format.Kind; k != form.Date && k != form.Number {
+		r.Format = x.Format
+	}
+	return r
 }
 
 // fullName is the name of the field that an object is.

@@ -1,21 +1,29 @@
 package proof
 
 import (
+	"math"
 	"strconv"
 	"strings"
+
+	metrics "github.com/pdfcpu/pdfcpu/pkg/font"
+
+	"zealousmargin.example/internal/geom"
 )
 
 // drawn is what an appearance stream draws, as far as a form needs it read.
 type drawn struct {
-	text    string   // with a line end between lines
-	fonts   []string // base fonts, in the order of their use
-	sizes   []float64
-	colour  string // the fill colour of the first text, as operators
-	paints  []paint
-	picture *stream // the picture that is drawn
-	unknown bool    // it could not be read
-	box     [4]float64
-	matrix  [6]float64
+	text      string   // with a line end between lines
+	fonts     []string // base fonts, in the order of their use
+	sizes     []float64
+	colour    string // the fill colour of the first text, as operators
+	paints    []paint
+	at        [2]float64 // where the first line of the text begins
+	wide      float64    // how wide that line is; 0 when it cannot be told
+	picture   *stream    // the picture that is drawn
+	pictureAt geom.Rect  // and where
+	unknown   bool       // it could not be read
+	box       [4]float64
+	matrix    [6]float64
 }
 
 // paint is a path that is painted.
@@ -25,6 +33,7 @@ type paint struct {
 	colour string // that it is painted in, as operators
 	width  float64
 	dashed bool
+	box    [4]float64 // around the points of the path: left, bottom, right, top
 }
 
 // draw reads an appearance stream, and those that it draws in turn.
@@ -43,11 +52,11 @@ func (f *file) draw(o any) drawn {
 			out.matrix[i] = f.number(m[i])
 		}
 	}
-	f.paint(s, &out, 0)
+	f.paint(s, &out, geom.Identity, 0)
 	return out
 }
 
-func (f *file) paint(s stream, out *drawn, depth int) {
+func (f *file) paint(s stream, out *drawn, m geom.Matrix, depth int) {
 	data, err := f.decode(s)
 	if err != nil || depth > 4 {
 		out.unknown = true
@@ -56,9 +65,11 @@ func (f *file) paint(s stream, out *drawn, depth int) {
 	resources := f.dict(s.dict["Resources"])
 	l := lexer{b: data}
 	var operands []any
-	var font dict
+	var in dict
 	fill, stroke, path := "0 g", "0 G", ""
 	width, dashed := 1.0, false
+	var box [4]float64
+	var stack []geom.Matrix
 	number := func(i int) float64 {
 		if i < len(operands) {
 			v, _ := operands[i].(float64)
@@ -77,6 +88,14 @@ func (f *file) paint(s stream, out *drawn, depth int) {
 			continue
 		}
 		switch word {
+		case "q":
+			stack = append(stack, m)
+		case "Q":
+			if len(stack) > 0 {
+				m, stack = stack[len(stack)-1], stack[:len(stack)-1]
+			}
+		case "cm":
+			m = geom.Matrix{number(0), number(1), number(2), number(3), number(4), number(5)}.Then(m)
 		case "g", "rg", "k":
 			fill = operators(operands, string(word))
 		case "G", "RG", "K":
@@ -87,13 +106,17 @@ func (f *file) paint(s stream, out *drawn, depth int) {
 			a, _ := operands[0].(array)
 			dashed = len(a) > 0
 		case "m", "l", "c", "re", "v", "y":
+			if path == "" || path == "clip" {
+				path, box = "", [4]float64{math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)}
+			}
 			path += string(word[0])
+			reach(&box, word, number)
 		case "W", "W*":
 			path = "clip"
 		case "n":
 			path = ""
 		case "f", "F", "f*", "S", "s", "B":
-			one := paint{path: path, how: string(word), colour: fill, width: width, dashed: dashed}
+			one := paint{path: path, how: string(word), colour: fill, width: width, dashed: dashed, box: box}
 			if word == "S" || word == "s" {
 				one.colour = strings.ToLower(stroke)
 			}
@@ -101,12 +124,15 @@ func (f *file) paint(s stream, out *drawn, depth int) {
 		case "Tf":
 			if len(operands) == 2 {
 				n, _ := operands[0].(name)
-				font = f.dict(f.dict(resources["Font"])[n])
-				out.fonts, out.sizes = append(out.fonts, f.name(font["BaseFont"])), append(out.sizes, number(1))
+				in = f.dict(f.dict(resources["Font"])[n])
+				out.fonts, out.sizes = append(out.fonts, f.name(in["BaseFont"])), append(out.sizes, number(1))
 			}
 		case "Td", "TD":
 			if number(1) != 0 && out.text != "" {
 				out.text += "\n"
+			}
+			if out.text == "" {
+				out.at = [2]float64{number(0), number(1)}
 			}
 		case "T*", "Tm":
 			if out.text != "" {
@@ -118,7 +144,10 @@ func (f *file) paint(s stream, out *drawn, depth int) {
 			}
 			if len(operands) > 0 {
 				b, _ := operands[len(operands)-1].(text)
-				out.text += f.shownIn(font, b)
+				if out.text == "" && len(out.sizes) > 0 {
+					out.wide = f.widthIn(in, b) * out.sizes[len(out.sizes)-1]
+				}
+				out.text += f.shownIn(in, b)
 			}
 		case "Do":
 			if len(operands) == 1 {
@@ -126,15 +155,62 @@ func (f *file) paint(s stream, out *drawn, depth int) {
 				x, _ := f.resolve(f.dict(resources["XObject"])[n]).(stream)
 				switch f.name(x.dict["Subtype"]) {
 				case "Form":
-					f.paint(x, out, depth+1)
+					f.paint(x, out, m, depth+1)
 				case "Image":
-					out.picture = &x
+					out.picture, out.pictureAt = &x, geom.R(0, 0, 1, 1).Apply(m) // an image is one unit wide and high (8.9.4)
 				}
 			}
 		case "BMC", "EMC", "BDC":
 		}
 		operands = operands[:0]
 	}
+}
+
+// reach widens a box by the points of an operator that makes a path.
+func reach(box *[4]float64, word keyword, number func(int) float64) {
+	points := map[keyword]int{"m": 1, "l": 1, "v": 2, "y": 2, "c": 3}[word]
+	add := func(x, y float64) {
+		box[0], box[1], box[2], box[3] = math.Min(box[0], x), math.Min(box[1], y), math.Max(box[2], x), math.Max(box[3], y)
+	}
+	for i := range points {
+		add(number(2*i), number(2*i+1))
+	}
+	if word == "re" {
+		add(number(0), number(1))
+		add(number(0)+number(2), number(1)+number(3))
+	}
+}
+
+// widthIn is how wide text is in a font, in em: by Adobe's published metrics for the standard ones,
+// by the font's own widths otherwise (ISO 32000-2, 9.7.4.3). 0 when it cannot be told.
+func (f *file) widthIn(d dict, b []byte) float64 {
+	if f.name(d["Subtype"]) != "Type0" {
+		total := 0
+		for _, r := range winAnsi(b) {
+			w, err := metrics.CharWidth(f.name(d["BaseFont"]), r)
+			if err != nil || w == 0 {
+				return 0
+			}
+			total += w
+		}
+		return float64(total) / 1000
+	}
+	kids := f.array(d["DescendantFonts"])
+	if len(kids) != 1 {
+		return 0
+	}
+	widths := map[int]float64{}
+	list := f.array(f.dict(kids[0])["W"])
+	for i := 0; i+1 < len(list); i += 2 {
+		for k, w := range f.array(list[i+1]) {
+			widths[int(f.number(list[i]))+k] = f.number(w)
+		}
+	}
+	total := 0.0
+	for i := 0; i+1 < len(b); i += 2 {
+		total += widths[int(b[i])<<8|int(b[i+1])]
+	}
+	return total / 1000
 }
 
 func operators(operands []any, word string) string {

@@ -30,7 +30,7 @@ func everyStep() *form.Template {
 		"clear_some": {Do: form.ClearForm, Fields: "a, b"}, "clear_rest": {Do: form.ClearForm, Fields: "a", Except: true},
 		"send_pdf": {Do: form.SubmitForm, URL: "https://gannet-quay.example/in", As: "pdf"}, "send_xfdf": {Do: form.SubmitForm, URL: "mailto:in@gannet-quay.example", As: "xfdf", Fields: "b", Except: true},
 		"send_data": {Do: form.SubmitForm, URL: "https://gannet-quay.example/in", As: "html", Fields: "a"}, "go": {Do: form.GoToPage, Page: 1}, "link": {Do: form.OpenLink, URL: "https://gannet-quay.example/tides"},
-		"open": {Do: form.OpenPDF, URL: "tides.pdf"}, "show": {Do: form.ShowFields, Fields: "a"}, "hide": {Do: form.HideFields, Fields: "a,b"}, "lock": {Do: form.LockFields, Fields: "a"},
+		"open": {Do: form.OpenPDF, URL: "tides.pdf"}, "show": {Do: form.ShowFields, Fields: "a"}, "hide": {Do: form.HideFields, Fields: "a, b"}, "lock": {Do: form.LockFields, Fields: "a"},
 		"free": {Do: form.FreeFields, Fields: "a"}, "set": {Do: form.SetValue, Fields: "b", Value: `so "it" is`}, "bring": {Do: form.BringIn, URL: "answers.fdf"}, "own": {Do: form.RunScript, Script: "this.dirty = false;"},
 	} {
 		add(form.Field{Name: name, Kind: form.Button, Caption: name, Steps: []form.Step{s}})

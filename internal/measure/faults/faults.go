@@ -183,33 +183,97 @@ func paths(m map[string]*leaf) []string {
 type Result struct {
 	Fault
 	Noticed bool // the proof refused the file
-	Named   bool // and named the field
+	Named   bool // and named the field, or what it is of the document
 	Said    string
-	Shown   bool // a document that is brought in with it shows it
-	Reason  string
+	Passes  string // why it may pass unnoticed
+	Shown   bool   // a document that is brought in with it shows it
+	Hidden  string // why it need not show
 }
 
-// excused are faults that may pass, with why.
-var excused = []struct {
-	where  *regexp.Regexp
+// excuse is a reason for which a fault may pass.
+type excuse struct {
+	where  *regexp.Regexp // the place and what was done to it
 	reason string
-}{}
+}
 
-// Try lets the proof and the arrival see a fault; sound is the file without it.
-func (f Fault) Try(sound read.Arrival) Result {
-	r := Result{Fault: f}
-	if err := proof.ProveRelease(f.Source, f.Bytes, f.Draft); err != nil {
-		r.Noticed, r.Said = true, err.Error()
-		r.Named = strings.Contains(r.Said, f.Field) || strings.Contains(r.Said, other) || strings.Contains(r.Said, "the document")
-	}
-	for _, e := range excused {
-		if e.where.MatchString(f.Where) {
-			r.Reason = e.reason
+// passes are faults that the proof may let through: the file says the same all the same.
+var passes = []excuse{
+	{regexp.MustCompile(`/BS/(S|W) taken away`), "a border is solid and one point wide without saying so (ISO 32000-2, table 168)"},
+	{regexp.MustCompile(`/DA (taken away|as without)`), "the default appearance of the form says the same (ISO 32000-2, 12.7.4.3)"},
+	{regexp.MustCompile(`/V taken away`), "a box without a value is off (ISO 32000-2, 12.7.5.2.3)"},
+	{regexp.MustCompile(`/AP/N content as without`), "both draw nothing"},
+}
+
+// hides are faults that a note need not show.
+var hides = []excuse{
+	{regexp.MustCompile(`/AP/`), "a drawing: a note shows what is said, and a release draws it anew when it changes"},
+	{regexp.MustCompile(`/DA `), "readers read past what is no operator, and inherit the same from the form"},
+	{regexp.MustCompile(`/TU `), "it is said at the field and at its widget"},
+	{regexp.MustCompile(`/MK/CA `), "a sign that stands for no mark shows the usual one"},
+	{regexp.MustCompile(`/(AS|V|DV) taken away`), "a box without one is off, and a file that was filled in has no value to go back to"},
+	{regexp.MustCompile(`/BS/`), "a border is solid and one point wide without saying so, or in a way that the standard does not know"},
+	{regexp.MustCompile(`/MK/(I|IF)\b`), "its picture is kept as it came, and said to be"},
+	{regexp.MustCompile(`^(Metadata|ViewerPreferences|page \d|AcroForm/SigFlags|.*/Tabs )`), "it is not of a field"},
+}
+
+func excused(list []excuse, what string) string {
+	for _, e := range list {
+		if e.where.MatchString(what) {
+			return e.reason
 		}
 	}
+	return ""
+}
+
+// Try lets the proof and the arrival see a fault; sound is what arrives of the file without it.
+func (f Fault) Try(sound read.Arrival) Result {
+	r := Result{Fault: f}
+	what := "/" + f.Where + " " + f.What
+	if err := proof.ProveRelease(f.Source, f.Bytes, f.Draft); err != nil {
+		r.Noticed, r.Said = true, err.Error()
+		for _, name := range []string{f.Field, other, "document", "metadata", "page 1", "signature", "when "} {
+			r.Named = r.Named || strings.Contains(r.Said, name)
+		}
+	} else {
+		r.Passes = excused(passes, what)
+	}
 	came, err := read.Arrive(f.Bytes)
-	r.Shown = err != nil || !sameRows(sound, came)
+	if r.Shown = err != nil || !sameRows(sound, came); !r.Shown {
+		if r.Hidden = excused(hides, what); r.Hidden == "" {
+			r.Hidden = excused(hides, strings.TrimPrefix(what, "/"))
+		}
+	}
 	return r
+}
+
+// All puts every fault into the specimens and gives what became of each.
+func All() ([]Result, error) {
+	src, err := Source()
+	if err != nil {
+		return nil, err
+	}
+	specimens, err := Specimens()
+	if err != nil {
+		return nil, err
+	}
+	var out []Result
+	for _, s := range append(specimens, Arranged()...) {
+		list, sound, err := s.Of(src)
+		if err != nil {
+			return nil, fmt.Errorf("%s of a %s: %w", s.Property, s.Kind, err)
+		}
+		if err := proof.ProveRelease(src, sound, s.With); err != nil {
+			return nil, fmt.Errorf("%s of a %s is refused without a fault: %w", s.Property, s.Kind, err)
+		}
+		came, err := read.Arrive(sound)
+		if err != nil {
+			return nil, err
+		}
+		for _, f := range list {
+			out = append(out, f.Try(came))
+		}
+	}
+	return out, nil
 }
 
 // sameRows tells whether two arrivals say the same of their fields and of the document.

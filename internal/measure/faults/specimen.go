@@ -166,3 +166,73 @@ func draft(f form.Field) *form.Template {
 	t.Sort()
 	return t
 }
+
+// Arranged are specimens of what is not said of one field by itself: kinds, order, further places,
+// and what is said of the document.
+func Arranged() []Specimen {
+	var out []Specimen
+	add := func(property string, k form.Kind, field string, without, with *form.Template) {
+		out = append(out, Specimen{Property: property, Kind: k, Field: field, With: with, Without: without})
+	}
+	for i, k := range form.Kinds { // each kind against the next
+		next := form.Kinds[(i+1)%len(form.Kinds)]
+		add("kind", k, called, draft(base(next)), draft(base(k)))
+		ordered, turned := draft(base(k)), draft(base(k))
+		for n := range turned.Fields {
+			turned.Fields[n].Order = 20 - turned.Fields[n].Order
+		}
+		turned.Sort()
+		add("order", k, called, turned, ordered)
+		if !form.MayLink(k) {
+			continue
+		}
+		linked, apart := draft(base(k)), draft(base(k))
+		f, _ := linked.Field("a")
+		f.Linked = true
+		g := f
+		g.ID, g.Order, g.Rect = "c", 5, g.Rect.Shift(0, 40)
+		linked.Fields = append(linked.Fields[1:], f, g)
+		linked.Sort()
+		g.Name, g.Linked = "apart", false
+		apart.Fields = append(apart.Fields, g)
+		apart.Sort()
+		add("linked", k, called, apart, linked)
+	}
+	plain := draft(base(form.Text))
+	described := draft(base(form.Text))
+	described.Details = form.Details{Title: "Berths", Author: "Gannet Quay", Subject: "Winter", Language: "en-GB"}
+	for i := range form.DetailProperties {
+		p := &form.DetailProperties[i]
+		if p.Draft != "" || p.Key == "events" {
+			continue
+		}
+		less := draft(base(form.Text))
+		less.Details = described.Details
+		p.Clear(&less.Details)
+		add(p.Key, "", "the document", less, described)
+	}
+	for _, s := range []form.Step{
+		{When: form.DocumentOpened, Do: form.GoToPage, Page: 1}, {When: form.BeforePrint, Do: form.SetValue, Fields: other, Value: "printed"},
+		{When: form.PageOpened, OnPage: 1, Do: form.ClearForm, Fields: other}, {When: form.BeforeClose, Do: form.LockFields, Fields: called},
+	} {
+		happens := draft(base(form.Text))
+		happens.Details.Events = []form.Step{s}
+		add("events", "", "the document", plain, happens)
+	}
+	for _, s := range []form.Step{ // every deed of a button
+		{Do: form.ClearForm, Fields: other}, {Do: form.ClearForm, Fields: other, Except: true}, {Do: form.SubmitForm, URL: "https://gannet-quay.example/in", As: "xfdf"},
+		{Do: form.SubmitForm, URL: "mailto:quay@gannet-quay.example", As: "pdf", Fields: other}, {Do: form.PrintForm}, {Do: form.SaveForm}, {Do: form.GoToPage, Page: 1},
+		{Do: form.OpenLink, URL: "https://gannet-quay.example/"}, {Do: form.OpenPDF, URL: "other.pdf"}, {Do: form.ShowFields, Fields: other}, {Do: form.HideFields, Fields: other},
+		{Do: form.LockFields, Fields: other}, {Do: form.FreeFields, Fields: other}, {Do: form.SetValue, Fields: other, Value: "set"}, {Do: form.BringIn, URL: "answers.fdf"},
+		{Do: form.RunScript, Script: "app.beep(0);"}, {Do: form.TakePicture},
+	} {
+		b := base(form.Button)
+		if s.Do == form.TakePicture {
+			b.Action.Do = s.Do
+		} else {
+			b.SetSequence([]form.Step{s})
+		}
+		add("deed "+string(s.Do), form.Button, called, draft(base(form.Button)), draft(b))
+	}
+	return out
+}

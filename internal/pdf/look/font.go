@@ -106,6 +106,17 @@ var (
 	Faces = []*Embedded{Wide, embed("Liberation-Serif", "LiberationSerif", "ZmSerif", liberationserifregular.TTF)}
 )
 
+// EmbeddedAs finds the embedded typeface of a PostScript name, as looks name it; empty when it is none
+// of ours.
+func EmbeddedAs(base string) string {
+	for _, e := range Faces {
+		if e.base == base {
+			return e.Key
+		}
+	}
+	return ""
+}
+
 // embeddedFace finds an embedded typeface by the name that a look has; nil when it is a
 // standard one.
 func embeddedFace(font string) *Embedded {

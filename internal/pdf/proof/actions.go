@@ -63,7 +63,10 @@ func (f *file) action(a dict, pages []sheet) string {
 	case "ResetForm":
 		return said("clear", flags&1 != 0, names("Fields"))
 	case "SubmitForm":
-		how := fmt.Sprintf("send to %s with the flags %d,", spec(a["F"]), flags&^1)
+		if fs := f.name(f.dict(a["F"])["FS"]); fs != "URL" { // table 239: an address
+			return "send to a file of the kind " + fs
+		}
+		how := fmt.Sprintf("send to %s with the flags %d,", spec(a["F"]), flags)
 		return said(how, flags&1 != 0, names("Fields"))
 	case "Named":
 		return map[string]string{"Print": "print", "SaveAs": "save"}[f.name(a["N"])]
@@ -78,6 +81,10 @@ func (f *file) action(a dict, pages []sheet) string {
 	case "URI":
 		return "open " + f.words(a["URI"])
 	case "GoToR":
+		d, window := f.array(a["D"]), f.resolve(a["NewWindow"])
+		if len(d) != 2 || f.number(d[0]) != 0 || f.name(d[1]) != "Fit" || window != true {
+			return "open some place in the file " + spec(a["F"])
+		}
 		return "open the file " + spec(a["F"])
 	case "Hide":
 		hide, given := f.resolve(a["H"]).(bool)
@@ -165,6 +172,9 @@ func asks(s form.Step) string {
 	case form.SubmitForm:
 		// ISO 32000-2, table 240: bit 3 is form data, bit 6 XFDF, bit 9 the whole PDF.
 		flags := map[string]int{"html": 4, "xfdf": 32, "pdf": 256}[s.As]
+		if except {
+			flags++
+		}
 		return said(fmt.Sprintf("send to %s with the flags %d,", s.URL, flags), except, s.Named())
 	case form.PrintForm:
 		return "print"

@@ -57,7 +57,6 @@ type remark struct {
 	Formula   string       `json:"formula"`
 	ShowIf    string       `json:"showif"`
 	RequireIf string       `json:"requireif"`
-	Steps     []form.Step  `json:"steps"`
 	Role      string       `json:"role"`
 	Hint      string       `json:"hint"`
 }
@@ -388,8 +387,8 @@ func (p *proving) script() {
 
 // remarkOf is what is to be remembered of a field. Formats that readers know are told by their scripts.
 func remarkOf(x *form.Field) remark {
-	r := remark{Checks: x.Checks, Formula: x.Formula, ShowIf: x.ShowIf, RequireIf: x.RequireIf, Steps: x.Steps, Role: x.Role, Hint: x.Hint}
-	if k := x.Format.Kind; k != form.Date && k != form.Number {
+	r := remark{Checks: x.Checks, Formula: x.Formula, ShowIf: x.ShowIf, RequireIf: x.RequireIf, Role: x.Role, Hint: x.Hint}
+	if k := x.Format.Kind; k != form.Date && k != form.Number || len(x.Checks) > 0 {
 		r.Format = x.Format
 	}
 	return r
@@ -467,10 +466,6 @@ func (p *proving) details() {
 // events holds what the document and its pages do to the draft.
 func (p *proving) events() {
 	steps := p.draft.Details.Events
-	had := p.comment[""].Steps
-	if fmt.Sprint(had) != fmt.Sprint(steps) && len(had)+len(steps) > 0 {
-		p.say("what the document does is remembered as %v, not %v", had, steps)
-	}
 	if len(steps) == 0 {
 		return
 	}

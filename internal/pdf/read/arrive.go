@@ -12,7 +12,6 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/pdf/look"
 	"zealousmargin.example/internal/pdf/object"
 	"zealousmargin.example/internal/rules"
 )
@@ -59,7 +58,8 @@ func Arrive(b []byte) (Arrival, error) {
 	if err != nil {
 		return Arrival{}, err
 	}
-	out.Details.Events = said[""].Steps
+	out.Details.Events = Events(f)
+	var came []Widget // those of the fields
 	many := map[string]int{}
 	for _, w := range ws {
 		many[w.Name]++
@@ -69,12 +69,6 @@ func Arrive(b []byte) (Arrival, error) {
 			continue // it shows nowhere, or nothing can refer to it
 		}
 		x := Row(f, w)
-		if r, ok := said[x.Name]; ok && x.Kind != form.Signature {
-			r.give(&x)
-			x.Origin.Keeps = slices.DeleteFunc(x.Origin.Keeps, func(k string) bool {
-				return strings.HasSuffix(k, " script") || len(r.Steps) > 0 && (k == "actions of its own" || strings.HasPrefix(k, "a press action"))
-			})
-		}
 		x.ID = form.NewID()
 		x.Order = float64(w.Index + 1)
 		x.Origin.Shared = many[w.Name] > 1 && x.Kind != form.Radio
@@ -84,9 +78,27 @@ func Arrive(b []byte) (Arrival, error) {
 				continue // no area to write in: it stays in the file as it is
 			}
 		}
-		out.Fields = append(out.Fields, x)
+		out.Fields, came = append(out.Fields, x), append(came, w)
 	}
+	remember(f, out.Fields, came, said)
+	values(out.Fields, came)
 	return out, nil
+}
+
+// values notes at the first button of a group that its value names none of them.
+func values(fields []form.Field, ws []Widget) {
+	named := map[string]bool{}
+	for i := range fields {
+		if ws[i].Value == ws[i].Export || cmp.Or(ws[i].Value, "Off") == "Off" {
+			named[fields[i].Name] = true
+		}
+	}
+	for i := range fields {
+		if x := &fields[i]; x.Kind == form.Radio && !named[x.Name] && x.Origin.Odd == "" {
+			x.Origin.Odd = fmt.Sprintf("its value is %s, which is none of its buttons", ws[i].Value)
+			named[x.Name] = true
+		}
+	}
 }
 
 // Row is a widget as a row of a draft.
@@ -117,6 +129,9 @@ func Row(f *object.File, w Widget) form.Field {
 		}
 	case form.Choice:
 		x.Options, x.Default = w.Options, w.Value
+		if len(w.Options) > 1 && strings.TrimSpace(w.Options[0].Label+w.Options[0].Export) == "" {
+			x.BlankFirst, x.Options = true, w.Options[1:]
+		}
 		x.Sort, x.NoSpell = w.Flags&object.FlagSort != 0, w.Flags&object.FlagDoNotSpellCheck != 0
 		switch {
 		case w.Flags&object.FlagCombo == 0 && w.Flags&object.FlagMultiSelect != 0:
@@ -134,13 +149,21 @@ func Row(f *object.File, w Widget) form.Field {
 		if state := cmp.Or(w.State, "Off"); state != cmp.Or(w.Value, "Off") && (w.Kind == form.CheckBox || w.Checked) {
 			x.Origin.Odd = fmt.Sprintf("its value is %s, but it shows %s", cmp.Or(w.Value, "Off"), state)
 		}
+		x.Mark = markOf(w.Kind, f.Text(object.Entry(f.Dict(object.Entry(w.Dict, "MK")), "CA")))
 		x.Unison = w.Kind == form.Radio && w.Flags&object.FlagRadiosInUnison != 0
 	case form.Button:
 		x.Required = false
 		x.Caption = f.Text(object.Entry(f.Dict(object.Entry(w.Dict, "MK")), "CA"))
-		x.Action, x.Face = actionOf(w.Presses), w.Face
+		x.Face = w.Face
 	}
-	x.Origin.Keeps = keeps(f, w, x)
+	steps, takes, whole := stepsOf(f, w.Dict, w.Kind == form.Button)
+	if whole && w.Kind != form.Signature {
+		if takes {
+			x.Action.Do = form.TakePicture
+		}
+		x.SetSequence(steps)
+	}
+	x.Origin.Keeps = keeps(f, w, x, whole && w.Kind != form.Signature)
 	return x
 }
 
@@ -167,6 +190,9 @@ func formatOf(scripts map[string]string) form.Format {
 	if out.Kind == form.NoFormat {
 		return out
 	}
+	if k := scripts["K"]; k != "" && !says(k, rules.Compile(out)["K"]) {
+		return form.Format{} // it lets in something else than it shows
+	}
 	if v := scripts["V"]; v != "" { // a guard of our own, and its message
 		quoted := alert.FindStringSubmatch(v)
 		if quoted != nil {
@@ -174,7 +200,7 @@ func formatOf(scripts map[string]string) form.Format {
 				out.Message = said
 			}
 		}
-		if !strings.HasPrefix(v, rules.Compile(out)["V"]) {
+		if v != rules.Compile(out)["V"] {
 			return form.Format{}
 		}
 	}
@@ -184,30 +210,16 @@ func formatOf(scripts map[string]string) form.Format {
 	return out
 }
 
-func actionOf(presses []string) form.Action {
-	if len(presses) != 1 {
-		return form.Action{}
-	}
-	switch kind, rest, _ := strings.Cut(presses[0], " "); {
-	case strings.TrimPrefix(presses[0], "JavaScript ") == look.TakePicture:
-		return form.Action{Do: form.TakePicture}
-	case presses[0] == "ResetForm":
-		return form.Action{Do: form.ClearForm}
-	case presses[0] == "Named Print":
-		return form.Action{Do: form.PrintForm}
-	case presses[0] == "Named SaveAs":
-		return form.Action{Do: form.SaveForm}
-	case kind == "SubmitForm":
-		a := form.Action{Do: form.SubmitForm, URL: rest}
-		if (form.Field{ID: "x", Name: "x", Kind: form.Button, Action: a}).ActionError() == nil {
-			return a
-		}
-	}
-	return form.Action{}
+// says tells whether a script is ours, but for blanks and the kind of quotation marks, or the plain
+// function call that ours ends with.
+func says(js, ours string) bool {
+	bare := strings.NewReplacer(" ", "", ";", "", "'", `"`, "\n", "", "\r", "")
+	js, ours = bare.Replace(js), bare.Replace(ours)
+	return js == ours || strings.HasPrefix(js, "AF") && strings.HasSuffix(ours, js)
 }
 
 // keeps says what a field has that a row cannot say. It stays as it is.
-func keeps(f *object.File, w Widget, x form.Field) []string {
+func keeps(f *object.File, w Widget, x form.Field, whole bool) []string {
 	var out []string
 	say := func(on bool, what string) {
 		if on && !slices.Contains(out, what) {
@@ -221,16 +233,36 @@ func keeps(f *object.File, w Widget, x form.Field) []string {
 	say(w.Scripts["C"] != "" && x.Format.Kind != form.NoFormat && !w.Ours, words["C"])
 	if aa := f.Dict(object.Entry(w.Dict, "AA")); aa != nil {
 		for _, k := range []string{"E", "X", "D", "U", "Fo", "Bl", "PO", "PC", "PV", "PI"} { // ISO 32000-2, table 197
-			say(aa.HasEntry(k), "actions of its own")
+			say(aa.HasEntry(k) && (!whole || !slices.Contains([]string{"E", "X", "D", "Fo", "Bl"}, k)), "actions of its own")
 		}
 	}
-	say(len(w.Presses) > 0 && x.Action.Do == "", "a press action: "+shorten(strings.Join(w.Presses, ", "), 80))
+	say(len(w.Presses) > 0 && !whole, "a press action: "+shorten(strings.Join(w.Presses, ", "), 80))
 	mk := f.Dict(object.Entry(w.Dict, "MK"))
+	const told = object.AnnotHidden | object.AnnotPrint | object.AnnotNoView | object.AnnotLocked
+	say(w.Annot&^told != 0, fmt.Sprintf("further annotation flags, %b", w.Annot&^told))
+	if reset, ok := fieldEntry(f, w, "DV"); ok && (x.Kind == form.Text || x.Kind == form.Choice) && f.Text(reset) != x.Default {
+		say(true, "another value after a reset, “"+shorten(f.Text(reset), 40)+"”")
+	}
+	if reset, ok := fieldEntry(f, w, "DV"); ok && (x.Kind == form.CheckBox || x.Kind == form.Radio) && f.Name(reset) != w.Value {
+		say(true, "another value after a reset, "+shorten(f.Name(reset), 40))
+	}
+	ft, _ := fieldEntry(f, w, "FT")
+	say(!slices.Contains([]string{"Btn", "Tx", "Ch", "Sig"}, f.Name(ft)), "a type that the standard does not know, "+shorten(f.Name(ft), 20))
 	say(mk.HasEntry("I"), "its picture")
 	say(w.Dict.HasEntry("RV"), "rich text")
 	say(w.Kind == form.Signature && w.Value != "", "a signature")
 	slices.Sort(out)
 	return out
+}
+
+// fieldEntry finds an inheritable entry of the field of a widget (ISO 32000-2, 12.7.4.1).
+func fieldEntry(f *object.File, w Widget, key string) (types.Object, bool) {
+	for _, ref := range w.Refs {
+		if o, ok := f.Dict(ref).Find(key); ok {
+			return o, true
+		}
+	}
+	return nil, false
 }
 
 func shorten(s string, n int) string {

@@ -60,12 +60,7 @@ func LookOf(f *object.File, w Widget) form.Look {
 	}
 	da := f.Text(find("DA"))
 	if m := daFont.FindStringSubmatch(da); m != nil {
-		if slices.Contains(form.Fonts[1:], m[1]) {
-			l.Font = m[1]
-		}
-		if i := slices.IndexFunc(look.Faces, func(e *look.Embedded) bool { return e.Name == m[1] }); i >= 0 {
-			l.Font = look.Faces[i].Key
-		}
+		l.Font = fontCalled(f, m[1])
 		if v, err := strconv.ParseFloat(m[2], 64); err == nil && v >= 2 && v <= 144 {
 			l.Size = v
 		}
@@ -137,4 +132,33 @@ func showOf(annot int) form.Show {
 		return form.ShowScreen
 	}
 	return form.ShowBoth
+}
+
+// fontCalled is the font that a name stands for in the resources of the form, as a look has it; empty
+// when it is Helvetica or another one.
+func fontCalled(f *object.File, name string) string {
+	cat, err := f.Catalog()
+	if err != nil {
+		return ""
+	}
+	fonts := f.Dict(object.Entry(f.Dict(object.Entry(f.Dict(object.Entry(cat, "AcroForm")), "DR")), "Font"))
+	d := f.Dict(object.Entry(fonts, name))
+	base := f.Name(object.Entry(d, "BaseFont"))
+	if slices.Contains(form.Fonts[1:], base) {
+		return base
+	}
+	if f.Name(object.Entry(d, "Subtype")) == "Type0" {
+		return look.EmbeddedAs(base)
+	}
+	return ""
+}
+
+// markOf is the mark that a sign of the ZapfDingbats font stands for (ISO 32000-2, annex D.6); empty
+// when it is the usual one of its kind.
+func markOf(k form.Kind, sign string) string {
+	m := map[string]string{"4": "check", "l": "circle", "8": "cross", "u": "diamond", "n": "square", "H": "star"}[sign]
+	if m == map[form.Kind]string{form.CheckBox: "cross", form.Radio: "circle"}[k] {
+		return ""
+	}
+	return m
 }

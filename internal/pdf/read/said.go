@@ -2,12 +2,17 @@ package read
 
 import (
 	"encoding/json"
+	"fmt"
+	"maps"
 	"regexp"
+	"slices"
+	"strings"
 
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/rules"
 )
 
 // ScriptName is the name of our script among those of the document.
@@ -21,8 +26,6 @@ type RuleSaid struct {
 	Formula   string       `json:"formula,omitempty"`
 	ShowIf    string       `json:"showif,omitempty"`
 	RequireIf string       `json:"requireif,omitempty"`
-	Steps     []form.Step  `json:"steps,omitempty"`
-	Action    form.Action  `json:"action,omitzero"`
 	Role      string       `json:"role,omitempty"`
 	Hint      string       `json:"hint,omitempty"`
 }
@@ -34,12 +37,6 @@ func (r RuleSaid) give(x *form.Field) {
 	}
 	if r.Format.Kind != form.NoFormat {
 		x.Format = r.Format
-	}
-	if len(r.Steps) > 0 && x.Kind != form.Signature {
-		x.Steps = r.Steps
-		if x.Kind == form.Button {
-			x.Action = r.Action
-		}
 	}
 }
 
@@ -86,4 +83,84 @@ func RulesSaid(f *object.File) (map[string]RuleSaid, error) {
 		return nil, nil // somebody has changed it: the scripts stay as they are
 	}
 	return out, nil
+}
+
+// remember gives the fields what the script of the document says that their scripts were written
+// from. It counts only where the scripts are those that it comes to: where somebody has changed one,
+// the scripts stay, as those of any other form.
+func remember(f *object.File, fields []form.Field, ws []Widget, said map[string]RuleSaid) {
+	if len(said) == 0 || !ownScript(f) {
+		return
+	}
+	raw := form.CloneFields(fields)
+	for i := range fields {
+		x := &fields[i]
+		if r, ok := said[x.Name]; ok {
+			r.give(x)
+		}
+	}
+	order := calculated(f)
+	for again := true; again; { // what one field no longer says changes the scripts of others
+		again = false
+		compiled, err := rules.CompileForm(fields)
+		if err != nil {
+			copy(fields, raw)
+			return
+		}
+		for i := range fields {
+			x := &fields[i]
+			want := compiled.Fields[x.Name]
+			listed := want["C"] == "" || slices.Contains(order, x.Name)
+			if listed && (maps.Equal(want, ws[i].Scripts) || x.Equal(raw[i]) && !carries(want, ws[i].Scripts)) {
+				continue
+			}
+			again = true
+			if x.Equal(raw[i]) { // it carries what shows and hides others
+				for k := range fields {
+					fields[k].ShowIf, fields[k].RequireIf = "", ""
+				}
+				continue
+			}
+			hint, role := x.Hint, x.Role
+			*x = raw[i]
+			x.Hint, x.Role = hint, role
+		}
+	}
+	for i := range fields {
+		x := &fields[i]
+		if fmt.Sprint(x.Format, x.Checks, x.Formula, x.ShowIf, x.RequireIf) == fmt.Sprint(raw[i].Format, raw[i].Checks, raw[i].Formula, raw[i].ShowIf, raw[i].RequireIf) {
+			continue
+		}
+		x.Origin.Keeps = slices.DeleteFunc(slices.Clone(x.Origin.Keeps), func(k string) bool { return strings.HasSuffix(k, " script") })
+	}
+}
+
+// ownScript tells whether the script of the document is what ours is, beside its comment.
+func ownScript(f *object.File) bool {
+	scripts, err := DocumentScripts(f)
+	if err != nil {
+		return false
+	}
+	js := strings.TrimSpace(comment.ReplaceAllString(Script(f, scripts[ScriptName]), ""))
+	return js == "" || js == strings.TrimSpace(rules.Prelude())+"\n"+AtOnce || js == strings.TrimSpace(rules.Prelude()+AtOnce)
+}
+
+// AtOnce lets a form be worked out when it is opened (ISO 21757-1, Doc.calculateNow).
+const AtOnce = "try { this.calculateNow(); } catch (e) { }"
+
+// carries tells whether a field that says nothing of rules is to have a calculation and has not, or
+// has another one: the one that shows and hides the others.
+func carries(want, has map[string]string) bool { return want["C"] != has["C"] && want["C"] != "" }
+
+// calculated lists the names of the fields in the order of calculation (ISO 32000-2, table 224, /CO).
+func calculated(f *object.File) []string {
+	cat, err := f.Catalog()
+	if err != nil {
+		return nil
+	}
+	var out []string
+	for _, o := range f.Array(object.Entry(f.Dict(object.Entry(cat, "AcroForm")), "CO")) {
+		out = append(out, fullName(f, f.Dict(o)))
+	}
+	return out
 }

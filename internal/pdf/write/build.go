@@ -56,9 +56,6 @@ func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
 	} else if err := b.clash(fields); err != nil {
 		return nil, err
 	}
-	if b.said, err = read.RulesSaid(b.Kit.File); err != nil {
-		return nil, err
-	}
 	if len(fields) > 0 || b.hasForm() {
 		if err := b.AcroForm(); err != nil {
 			return nil, err
@@ -139,7 +136,6 @@ type Builder struct {
 	compiled rules.Compiled
 	events   []form.Step
 	starts   map[string]string            // the state that is on at the start, by the name of the field
-	said     map[string]read.RuleSaid     // what the file said of rules before
 	owns     map[string]types.IndirectRef // the dictionary of a field that is written new, by name
 	placed   map[string]types.IndirectRef // widgets by the id of their row
 	ordered  bool
@@ -289,7 +285,7 @@ func (b *Builder) field(x form.Field) error {
 	if aa := actionsOf(b.compiled.Fields[x.Name]); aa != nil {
 		own.Update("AA", aa)
 	}
-	if err := b.steps(x, d); err != nil {
+	if err := b.steps(x, d, nil); err != nil {
 		return err
 	}
 	if len(mk) > 0 {

@@ -127,8 +127,8 @@ func (b *Builder) mendOne(w read.Widget, x form.Field, renamed map[string]string
 	if compiled := b.compiled.Fields[x.Name]; was.Format != x.Format || compiled["C"] != "" || len(x.Checks) > 0 || w.Ours {
 		b.reformat(own(), compiled, was.Format != x.Format || len(x.Checks) > 0 || w.Ours)
 	}
-	if was.Action != x.Action || len(x.Steps) > 0 || len(b.said[w.Name].Steps) > 0 {
-		if err := b.steps(x, d); err != nil {
+	if was.Action != x.Action || !slices.Equal(was.Steps, x.Steps) {
+		if err := b.steps(x, d, was.Steps); err != nil {
 			return err
 		}
 		touched = true
@@ -161,7 +161,7 @@ func (b *Builder) mendOne(w read.Widget, x form.Field, renamed map[string]string
 		if err := b.setText([]read.Widget{v}, shown, hint); err != nil {
 			return err
 		}
-	case (x.Kind == form.CheckBox || x.Kind == form.Radio) && (relook || x.Mark != ""):
+	case (x.Kind == form.CheckBox || x.Kind == form.Radio) && (relook || was.Mark != x.Mark):
 		if err := b.mendMark(w, x); err != nil {
 			return err
 		}

@@ -31,20 +31,12 @@ func (b *Builder) documentScripts(fields []form.Field) error {
 	said := map[string]read.RuleSaid{}
 	for _, x := range fields {
 		r := read.RuleSaid{Checks: x.Checks, Formula: x.Formula, ShowIf: x.ShowIf, RequireIf: x.RequireIf, Role: x.Role, Hint: x.Hint}
-		switch x.Format.Kind {
-		case form.NoFormat, form.Date, form.Number:
-		default:
+		if k := x.Format.Kind; k != form.Date && k != form.Number || len(x.Checks) > 0 { // those that their scripts alone do not tell
 			r.Format = x.Format
 		}
-		if len(x.Steps) > 0 {
-			r.Steps, r.Action = x.Steps, x.Action
-		}
-		if len(r.Steps) > 0 || len(r.Checks) > 0 || r.Formula+r.ShowIf+r.RequireIf+r.Role+r.Hint != "" || r.Format.Kind != form.NoFormat {
+		if len(r.Checks) > 0 || r.Formula+r.ShowIf+r.RequireIf+r.Role+r.Hint != "" || r.Format.Kind != form.NoFormat {
 			said[x.Name] = r
 		}
-	}
-	if len(b.events) > 0 {
-		said[""] = read.RuleSaid{Steps: b.events}
 	}
 	if err := b.documentEvents(); err != nil {
 		return err
@@ -61,7 +53,7 @@ func (b *Builder) documentScripts(fields []form.Field) error {
 	if len(said) > 0 || b.compiled.Needs {
 		js := ""
 		if b.compiled.Needs {
-			js = rules.Prelude() + "try { this.calculateNow(); } catch (e) { }\n"
+			js = rules.Prelude() + read.AtOnce + "\n"
 		}
 		data, err := json.Marshal(said)
 		if err != nil {

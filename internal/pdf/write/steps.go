@@ -9,14 +9,12 @@ import (
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/pdf/look"
 	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/pdf/read"
 )
 
-// triggers are the keys of additional actions (ISO 32000-2, table 197).
-var triggers = map[form.Trigger]string{form.WhenDown: "D", form.PointerIn: "E", form.PointerOut: "X", form.FieldEntered: "Fo", form.FieldLeft: "Bl"}
-
 // steps writes what a field does: a press as /A, the rest as additional actions of its widget.
-// Each step names the next (ISO 32000-2, table 196, /Next).
-func (b *Builder) steps(x form.Field, d types.Dict) error {
+// Each step names the next (ISO 32000-2, table 196, /Next). Had is what it did before.
+func (b *Builder) steps(x form.Field, d types.Dict, had []form.Step) error {
 	byTrigger := map[form.Trigger][]types.Dict{}
 	if x.Action.Do == form.TakePicture {
 		byTrigger[form.WhenPressed] = append(byTrigger[form.WhenPressed], script(look.TakePicture))
@@ -37,10 +35,10 @@ func (b *Builder) steps(x form.Field, d types.Dict) error {
 	for k, v := range b.Dict(object.Entry(d, "AA")) {
 		aa[k] = v
 	}
-	for when, key := range triggers {
+	for when, key := range read.FieldTriggers {
 		if list := byTrigger[when]; len(list) > 0 {
 			aa[key] = chain(list)
-		} else if x.Origin == nil || len(x.Steps) > 0 {
+		} else if x.Origin == nil || slices.ContainsFunc(had, func(s form.Step) bool { return s.When == when }) {
 			delete(aa, key)
 		}
 	}
@@ -52,16 +50,10 @@ func (b *Builder) steps(x form.Field, d types.Dict) error {
 	return nil
 }
 
-// Keys of what happens to the document and to its pages (ISO 32000-2, tables 200 and 198).
-var (
-	documentTriggers = map[form.Trigger]string{form.BeforeClose: "WC", form.BeforeSave: "WS", form.AfterSave: "DS", form.BeforePrint: "WP", form.AfterPrint: "DP"}
-	pageTriggers     = map[form.Trigger]string{form.PageOpened: "O", form.PageClosed: "C"}
-)
-
 // documentEvents writes what is done when something happens to the document or to a page. What
 // an earlier release of ours wrote there is taken away first; what others wrote stays.
 func (b *Builder) documentEvents() error {
-	had := b.said[""].Steps
+	had := read.Events(b.File)
 	if len(b.events) == 0 && len(had) == 0 {
 		return nil
 	}
@@ -108,7 +100,7 @@ func (b *Builder) documentEvents() error {
 	if err := place(cat, "OpenAction", func(s form.Step) bool { return s.When == form.DocumentOpened }); err != nil {
 		return err
 	}
-	if err := additional(cat, documentTriggers, func(form.Step) bool { return true }); err != nil {
+	if err := additional(cat, read.DocumentTriggers, func(form.Step) bool { return true }); err != nil {
 		return err
 	}
 	for i, p := range b.Pages {
@@ -117,7 +109,7 @@ func (b *Builder) documentEvents() error {
 		if !slices.ContainsFunc(append(slices.Clone(b.events), had...), mine) {
 			continue
 		}
-		if err := additional(p.Dict, pageTriggers, mine); err != nil {
+		if err := additional(p.Dict, read.PageTriggers, mine); err != nil {
 			return err
 		}
 		b.Touch(p.Ref)
@@ -147,15 +139,9 @@ func names(list []string) types.Array {
 
 // submitFlags are the flags of sending (ISO 32000-2, table 240).
 func submitFlags(s form.Step) int {
-	const (
-		except  = 1 << 0 // the fields are those to leave out
-		html    = 1 << 2
-		xfdf    = 1 << 5
-		wholePD = 1 << 8
-	)
-	n := map[string]int{"html": html, "xfdf": xfdf, "pdf": wholePD}[s.As]
+	n := read.SubmitKinds[s.As]
 	if s.Except && len(s.Named()) > 0 {
-		n |= except
+		n |= read.SubmitExcept
 	}
 	return n
 }

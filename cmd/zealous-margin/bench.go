@@ -26,6 +26,12 @@ func benchCommand() *cobra.Command {
 			if only == "rules" {
 				return measure.Rules(os.Stdout)
 			}
+			if only == "proof" {
+				if err := measure.Proof(os.Stdout); err != nil {
+					return err
+				}
+				return measure.Faults(os.Stdout)
+			}
 			if only == "edits" {
 				return measure.Edits(c.Context(), os.Stdout, database)
 			}
@@ -39,6 +45,8 @@ func benchCommand() *cobra.Command {
 					return measure.Finding(ctx, w, sets)
 				},
 				func(_ context.Context, w io.Writer) error { return measure.Rules(w) },
+				func(_ context.Context, w io.Writer) error { return measure.Proof(w) },
+				func(_ context.Context, w io.Writer) error { return measure.Faults(w) },
 				func(ctx context.Context, w io.Writer) error { return measure.Edits(ctx, w, database) },
 				func(ctx context.Context, w io.Writer) error { return measure.FirstPage(ctx, w, database) },
 				func(_ context.Context, w io.Writer) error { return measure.Memory(w, os.Args[0]) },
@@ -57,7 +65,7 @@ func benchCommand() *cobra.Command {
 	c.Flags().StringVar(&database, "database", os.Getenv("ZM_DATABASE_URL"), "PostgreSQL address (or ZM_DATABASE_URL)")
 	c.Flags().StringVar(&sets.Printed, "printed", "", "a folder of forms that a browser printed, with their truth")
 	c.Flags().StringVar(&sets.Overlays, "overlays", "", "a folder for pictures of truth and finds, worst first")
-	c.Flags().StringVar(&only, "only", "", "measure one thing only: finding, typeset (without the scans), edits, or rules")
+	c.Flags().StringVar(&only, "only", "", "measure one thing only: finding, typeset (without the scans), edits, proof, or rules")
 	c.Flags().StringVar(&alone, "alone", "", "only a piece of work of which the memory is measured")
 	_ = c.Flags().MarkHidden("alone") // fails for unknown flags only
 	return c

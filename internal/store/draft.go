@@ -348,9 +348,10 @@ type Edition struct {
 	ReleasedAt time.Time `db:"released_at"`
 	ReleasedBy *string   `db:"released_by_name"`
 	Size       int       `db:"size"`
+	Proof      string    `db:"proof"` // what was compared when it was written
 }
 
-const editionColumns = `select e.id, e.document_id, e.number, e.file, e.file_name, e.fields, e.revision, e.released_at,
+const editionColumns = `select e.id, e.document_id, e.number, e.file, e.file_name, e.fields, e.revision, e.released_at, e.proof,
 	a.name as released_by_name, length(f.bytes) as size
 	from editions e join files f on f.sha256 = e.file left join accounts a on a.id = e.released_by `
 
@@ -370,8 +371,8 @@ func (s *Store) Edition(ctx context.Context, id int64) (Edition, error) {
 
 // Release keeps a written PDF as the next edition. The draft must still be at the
 // revision that was written, else it is refused with [form.ErrClash]. The name
-// of the file is made from its number.
-func (s *Store) Release(ctx context.Context, document, revision, by int64, fields int, b []byte, name func(number int) string) (Edition, error) {
+// of the file is made from its number; proof says what was compared.
+func (s *Store) Release(ctx context.Context, document, revision, by int64, fields int, b []byte, proof string, name func(number int) string) (Edition, error) {
 	var id int64
 	err := s.tx(ctx, func(tx *sqlx.Tx) error {
 		var now int64
@@ -389,8 +390,8 @@ func (s *Store) Release(ctx context.Context, document, revision, by int64, field
 		if err := tx.GetContext(ctx, &number, `select coalesce(max(number), 0) + 1 from editions where document_id = $1`, document); err != nil {
 			return err
 		}
-		if err := tx.GetContext(ctx, &id, `insert into editions (document_id, number, file, file_name, fields, revision, released_by)
-			values ($1, $2, $3, $4, $5, $6, $7) returning id`, document, number, sha, name(number), fields, revision, by); err != nil {
+		if err := tx.GetContext(ctx, &id, `insert into editions (document_id, number, file, file_name, fields, revision, released_by, proof)
+			values ($1, $2, $3, $4, $5, $6, $7, $8) returning id`, document, number, sha, name(number), fields, revision, by, proof); err != nil {
 			return err
 		}
 		_, err = tx.ExecContext(ctx, `update documents set stage = 'release', changed_at = now(), changed_by = $2 where id = $1`, document, by)

@@ -169,10 +169,15 @@ func (s *Server) writeEdition(c *echo.Context, id int64) (store.Edition, error) 
 	if err != nil {
 		return store.Edition{}, refuse(err)
 	}
-	if err := proof.ProveRelease(base, out, draft); err != nil {
+	sources := s.sources(ctx)
+	if err := proof.Pages(base, &d.Template, sources.File, sources.Text); err != nil {
 		return store.Edition{}, refuse(fmt.Errorf("nothing was released: %w", err))
 	}
-	return s.store.Release(ctx, id, d.Document.Revision, account(c).ID, len(placed), out, func(n int) string {
+	compared, err := proof.Release(base, out, draft)
+	if err != nil {
+		return store.Edition{}, refuse(fmt.Errorf("nothing was released: %w", err))
+	}
+	return s.store.Release(ctx, id, d.Document.Revision, account(c).ID, len(placed), out, compared.Sentence(), func(n int) string {
 		return fmt.Sprintf("%s-edition-%d.pdf", slug(d.Document.Title), n)
 	})
 }

@@ -212,3 +212,16 @@ func (d *Doc) Save() ([]byte, error) {
 	}
 	return *res.FileBytes, nil
 }
+
+// Words is the text of page n, from 1, in the order in which the file has it; text that does not show
+// is among it.
+func (d *Doc) Words(n int) (string, error) {
+	if _, err := d.numbered(n); err != nil {
+		return "", err
+	}
+	res, err := d.in.GetPageText(&requests.GetPageText{Page: d.page(n - 1)})
+	if err != nil {
+		return "", err
+	}
+	return res.Text, nil
+}

@@ -29,7 +29,7 @@ type areaView struct {
 	Name string     `json:"name"`
 }
 
-func (s *Server) areas(c *echo.Context) error {
+func (s *Frame) areas(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err

@@ -35,7 +35,7 @@ type leftover struct {
 }
 
 // arrival shows how the document came in, its details, and its hidden leftovers.
-func (s *Server) arrival(c *echo.Context) error {
+func (s *Frame) arrival(c *echo.Context) error {
 	d, err := s.draftOf(c)
 	if err != nil {
 		return err
@@ -80,7 +80,7 @@ func (s *Server) arrival(c *echo.Context) error {
 }
 
 // details changes what readers show about the document, and what is left behind.
-func (s *Server) details(c *echo.Context) error {
+func (s *Frame) details(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -101,7 +101,7 @@ func (s *Server) details(c *echo.Context) error {
 	return c.Redirect(http.StatusSeeOther, "/documents/"+c.Param("id")+"/bring-in")
 }
 
-func (s *Server) original(c *echo.Context) error {
+func (s *Frame) original(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -128,7 +128,7 @@ func (s *Server) original(c *echo.Context) error {
 }
 
 // setEvent changes what a document does.
-func (s *Server) setEvent(c *echo.Context) error {
+func (s *Frame) setEvent(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err

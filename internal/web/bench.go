@@ -108,7 +108,7 @@ type kitItem struct {
 	Kind, Do, Name, Title, Icon string
 }
 
-func (s *Server) document(c *echo.Context) error {
+func (s *Frame) document(c *echo.Context) error {
 	d, err := s.documentOf(c)
 	if err != nil {
 		return err
@@ -116,7 +116,7 @@ func (s *Server) document(c *echo.Context) error {
 	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/documents/%d/%s", d.ID, d.Stage))
 }
 
-func (s *Server) bench(c *echo.Context) error {
+func (s *Frame) bench(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -137,7 +137,7 @@ func (s *Server) bench(c *echo.Context) error {
 
 // benchView gathers what the bench shows. The page, the zoom and the open note
 // come from the request.
-func (s *Server) benchView(c *echo.Context, id int64, stageKey string) (benchView, error) {
+func (s *Frame) benchView(c *echo.Context, id int64, stageKey string) (benchView, error) {
 	d, err := s.store.Draft(c.Request().Context(), id)
 	if err != nil {
 		return benchView{}, err
@@ -163,7 +163,7 @@ func (s *Server) benchView(c *echo.Context, id int64, stageKey string) (benchVie
 	return v, err
 }
 
-func (s *Server) viewOf(c *echo.Context, d store.Draft, stageKey string) benchView {
+func (s *Frame) viewOf(c *echo.Context, d store.Draft, stageKey string) benchView {
 	t := d.Template
 	n := min(max(1, number(c.FormValue("page"), 1)), len(t.Pages))
 	p := t.Pages[n-1]
@@ -300,7 +300,7 @@ var kits = map[string][]kitItem{
 }
 
 // note is one note, open or closed.
-func (s *Server) note(c *echo.Context) error {
+func (s *Frame) note(c *echo.Context) error {
 	d, err := s.draftOf(c)
 	if err != nil {
 		return err
@@ -323,7 +323,7 @@ func (s *Server) note(c *echo.Context) error {
 }
 
 // sameAs lists the names of the fields that one could share its answer with.
-func (s *Server) sameAs(c *echo.Context) error {
+func (s *Frame) sameAs(c *echo.Context) error {
 	d, err := s.draftOf(c)
 	if err != nil {
 		return err

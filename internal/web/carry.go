@@ -14,7 +14,7 @@ import (
 
 // asking is a request as package ask reads it, with what it names; that is read here, outside any
 // transaction.
-func (s *Server) asking(c *echo.Context, id int64) (r ask.Request, err error) {
+func (s *Frame) asking(c *echo.Context, id int64) (r ask.Request, err error) {
 	ctx := c.Request().Context()
 	r = ask.Request{Value: c.FormValue, Unit: unitOf(c)}
 	if ask.AsksHere(c.FormValue("key")) {
@@ -40,7 +40,7 @@ type asked func(t *form.Template) ([]command.Command, error)
 
 // carryOut carries commands out as one edit of a draft. What the commands go by (what is printed,
 // the house style) is read first, outside the transaction.
-func (s *Server) carryOut(ctx context.Context, id, base, by int64, stage string, reads bool, commands asked) (form.Edit, error) {
+func (s *Frame) carryOut(ctx context.Context, id, base, by int64, stage string, reads bool, commands asked) (form.Edit, error) {
 	desk := command.Desk{Now: time.Now()}
 	if reads {
 		d, err := s.store.Draft(ctx, id)
@@ -67,7 +67,7 @@ func (s *Server) carryOut(ctx context.Context, id, base, by int64, stage string,
 }
 
 // desk gathers what commands go by.
-func (s *Server) desk(ctx context.Context, t *form.Template, list []command.Command) (d command.Desk, err error) {
+func (s *Frame) desk(ctx context.Context, t *form.Template, list []command.Command) (d command.Desk, err error) {
 	d.Now = time.Now()
 	if d.House, err = s.store.House(ctx); err != nil {
 		return d, err

@@ -14,7 +14,7 @@ import (
 )
 
 // edit carries out what the bench asks of a draft and answers with the bench as it is then.
-func (s *Server) edit(c *echo.Context) error {
+func (s *Frame) edit(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -57,7 +57,7 @@ func (s *Server) edit(c *echo.Context) error {
 }
 
 // benchAgain answers with the bench; fields that were added become the chosen ones.
-func (s *Server) benchAgain(c *echo.Context, id int64, added []string) error {
+func (s *Frame) benchAgain(c *echo.Context, id int64, added []string) error {
 	if len(added) > 0 {
 		b, err := json.Marshal(map[string]any{"zm:added": map[string]any{"ids": added}})
 		if err != nil {
@@ -78,10 +78,10 @@ func (s *Server) benchAgain(c *echo.Context, id int64, added []string) error {
 	return s.render(c, http.StatusOK, "bench", "bench", v)
 }
 
-func (s *Server) undo(c *echo.Context) error { return s.takeBack(c, false) }
-func (s *Server) redo(c *echo.Context) error { return s.takeBack(c, true) }
+func (s *Frame) undo(c *echo.Context) error { return s.takeBack(c, false) }
+func (s *Frame) redo(c *echo.Context) error { return s.takeBack(c, true) }
 
-func (s *Server) takeBack(c *echo.Context, redo bool) error {
+func (s *Frame) takeBack(c *echo.Context, redo bool) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err

@@ -28,7 +28,7 @@ type fieldRow struct {
 }
 
 // fields is the list of all fields: to look through, search, sort and rename in.
-func (s *Server) fields(c *echo.Context) error {
+func (s *Frame) fields(c *echo.Context) error {
 	d, err := s.draftOf(c)
 	if err != nil {
 		return err
@@ -55,7 +55,7 @@ func (s *Server) fields(c *echo.Context) error {
 }
 
 // rename gives one field of the list another name.
-func (s *Server) rename(c *echo.Context) error {
+func (s *Frame) rename(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err

@@ -15,7 +15,7 @@ const manyPages = 12
 
 // find runs detection over a page or the whole document and adds what is new. It
 // leaves alone what is there: a find that overlaps a field is not proposed again.
-func (s *Server) find(c *echo.Context) error {
+func (s *Frame) find(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err

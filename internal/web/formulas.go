@@ -20,7 +20,7 @@ func markFormula(c *echo.Context, err error) {
 
 // formulaHelp lists the functions of formulas and the fields that they can read, for the list
 // that opens beside a formula.
-func (s *Server) formulaHelp(c *echo.Context) error {
+func (s *Frame) formulaHelp(c *echo.Context) error {
 	d, err := s.draftOf(c)
 	if err != nil {
 		return err

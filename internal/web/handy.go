@@ -59,7 +59,7 @@ type handyView struct {
 // handyAtFirst is the strip of those who never chose.
 var handyAtFirst = []string{"duplicate", "like", "bare"}
 
-func (s *Server) handyOf(ctx context.Context, account int64) (handyView, error) {
+func (s *Frame) handyOf(ctx context.Context, account int64) (handyView, error) {
 	keys, err := s.store.Handy(ctx, account)
 	if keys == nil {
 		keys = handyAtFirst
@@ -75,7 +75,7 @@ func (s *Server) handyOf(ctx context.Context, account int64) (handyView, error) 
 }
 
 // setHandy keeps the actions that a person wants at hand.
-func (s *Server) setHandy(c *echo.Context) error {
+func (s *Frame) setHandy(c *echo.Context) error {
 	var keys []string
 	for _, k := range strings.Split(c.FormValue("actions"), ",") {
 		if slices.ContainsFunc(handyActions, func(a handyAction) bool { return a.Key == k }) {

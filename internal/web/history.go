@@ -19,7 +19,7 @@ type historyView struct {
 }
 
 // history is the list of what was done, to go back to or forward to.
-func (s *Server) history(c *echo.Context) error {
+func (s *Frame) history(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -39,7 +39,7 @@ func (s *Server) history(c *echo.Context) error {
 }
 
 // jump goes back or forward to a step.
-func (s *Server) jump(c *echo.Context) error {
+func (s *Frame) jump(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -55,7 +55,7 @@ func (s *Server) jump(c *echo.Context) error {
 }
 
 // latest tells an open bench whether somebody else has changed the draft.
-func (s *Server) latest(c *echo.Context) error {
+func (s *Frame) latest(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err

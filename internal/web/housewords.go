@@ -28,9 +28,9 @@ type houseView struct {
 // houseFormats are the formats that a house word can name.
 var houseFormats = []string{"date", "time", "number", "money", "percent", "phone", "email", "postcode"}
 
-func (s *Server) houseWords(c *echo.Context) error { return s.housePage(c, http.StatusOK, "", "") }
+func (s *Frame) houseWords(c *echo.Context) error { return s.housePage(c, http.StatusOK, "", "") }
 
-func (s *Server) housePage(c *echo.Context, code int, problem, said string) error {
+func (s *Frame) housePage(c *echo.Context, code int, problem, said string) error {
 	words, err := s.store.HouseWords(c.Request().Context())
 	if err != nil {
 		return err
@@ -63,7 +63,7 @@ func houseWordFrom(wording, name, kind, format string) (detect.HouseWord, error)
 	return w, store.CheckHouseWord(w)
 }
 
-func (s *Server) putHouseWord(c *echo.Context) error {
+func (s *Frame) putHouseWord(c *echo.Context) error {
 	w, err := houseWordFrom(c.FormValue("wording"), c.FormValue("name"), c.FormValue("kind"), c.FormValue("format"))
 	if err == nil {
 		err = s.store.PutHouseWord(c.Request().Context(), w, account(c).ID, false)
@@ -74,7 +74,7 @@ func (s *Server) putHouseWord(c *echo.Context) error {
 	return s.housePage(c, http.StatusOK, "", "Kept: “"+w.Wording+"”.")
 }
 
-func (s *Server) dropHouseWord(c *echo.Context) error {
+func (s *Frame) dropHouseWord(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -88,7 +88,7 @@ func (s *Server) dropHouseWord(c *echo.Context) error {
 // houseHeader is the first line of the CSV (RFC 4180).
 var houseHeader = []string{"wording", "name", "kind", "format"}
 
-func (s *Server) houseCSV(c *echo.Context) error {
+func (s *Frame) houseCSV(c *echo.Context) error {
 	words, err := s.store.HouseWords(c.Request().Context())
 	if err != nil {
 		return err
@@ -108,7 +108,7 @@ func (s *Server) houseCSV(c *echo.Context) error {
 }
 
 // takeHouseCSV reads words from a CSV file: all of them, or none when a line is wrong.
-func (s *Server) takeHouseCSV(c *echo.Context) error {
+func (s *Frame) takeHouseCSV(c *echo.Context) error {
 	in, err := c.FormFile("file")
 	if err != nil {
 		return s.housePage(c, http.StatusUnprocessableEntity, "Choose a CSV file first.", "")

@@ -30,7 +30,7 @@ type intakeView struct {
 
 // bringIn takes uploaded files and queues them for reading: each as a document, all
 // as one, or as pages of a document that is there. A zipped folder becomes a batch.
-func (s *Server) bringIn(c *echo.Context) error {
+func (s *Frame) bringIn(c *echo.Context) error {
 	ctx := c.Request().Context()
 	r := c.Request()
 	r.Body = http.MaxBytesReader(c.Response(), r.Body, maxUpload+1<<20)
@@ -69,7 +69,7 @@ func (s *Server) bringIn(c *echo.Context) error {
 }
 
 // uploaded reads the files of a request; the error says why one is refused.
-func (s *Server) uploaded(c *echo.Context) ([]store.NamedFile, error) {
+func (s *Frame) uploaded(c *echo.Context) ([]store.NamedFile, error) {
 	form, err := c.MultipartForm()
 	if err != nil {
 		return nil, object.ErrTooLarge
@@ -106,7 +106,7 @@ func readUpload(h *multipart.FileHeader) ([]byte, error) {
 
 // bringInFolder queues the documents of a zipped folder, to be read and, in the
 // language that was chosen, recognised.
-func (s *Server) bringInFolder(c *echo.Context, f store.NamedFile) error {
+func (s *Frame) bringInFolder(c *echo.Context, f store.NamedFile) error {
 	ctx := c.Request().Context()
 	files, skipped, err := intake.Folder(f.Bytes)
 	if err != nil {
@@ -136,7 +136,7 @@ func (s *Server) bringInFolder(c *echo.Context, f store.NamedFile) error {
 	return s.render(c, http.StatusOK, "workroom", "folderrow", b)
 }
 
-func (s *Server) intakeProgress(c *echo.Context) error {
+func (s *Frame) intakeProgress(c *echo.Context) error {
 	i, err := s.ownIntake(c)
 	if err != nil {
 		return err
@@ -145,7 +145,7 @@ func (s *Server) intakeProgress(c *echo.Context) error {
 }
 
 // ownIntake reads the intake of a request; it must be the person's own.
-func (s *Server) ownIntake(c *echo.Context) (store.Intake, error) {
+func (s *Frame) ownIntake(c *echo.Context) (store.Intake, error) {
 	id, err := idOf(c)
 	if err != nil {
 		return store.Intake{}, err
@@ -157,7 +157,7 @@ func (s *Server) ownIntake(c *echo.Context) (store.Intake, error) {
 	return i, err
 }
 
-func (s *Server) intake(c *echo.Context, id int64) error {
+func (s *Frame) intake(c *echo.Context, id int64) error {
 	i, err := s.store.Intake(c.Request().Context(), id)
 	if err != nil {
 		return err
@@ -173,7 +173,7 @@ func (s *Server) intake(c *echo.Context, id int64) error {
 }
 
 // look shows the first page of a PDF at once, without waiting for the others.
-func (s *Server) look(c *echo.Context, v *intakeView) {
+func (s *Frame) look(c *echo.Context, v *intakeView) {
 	b, err := s.file(c.Request().Context(), v.First)
 	if err != nil || len(b) < 8 || string(b[:5]) != "%PDF-" {
 		return
@@ -189,7 +189,7 @@ func (s *Server) look(c *echo.Context, v *intakeView) {
 	v.Look = fmt.Sprintf("/pictures/%s/1/240.png", v.First)
 }
 
-func (s *Server) cancelIntake(c *echo.Context) error {
+func (s *Frame) cancelIntake(c *echo.Context) error {
 	i, err := s.ownIntake(c)
 	if err != nil {
 		return err
@@ -202,7 +202,7 @@ func (s *Server) cancelIntake(c *echo.Context) error {
 
 // unlockIntake reads a locked file again, with a password. The password is in the job
 // only, and goes with it.
-func (s *Server) unlockIntake(c *echo.Context) error {
+func (s *Frame) unlockIntake(c *echo.Context) error {
 	i, err := s.ownIntake(c)
 	if err != nil {
 		return err
@@ -231,7 +231,7 @@ type folderRow struct {
 }
 
 // folder lists what has become of the documents of a folder.
-func (s *Server) folder(c *echo.Context) error {
+func (s *Frame) folder(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -269,7 +269,7 @@ func (s *Server) folder(c *echo.Context) error {
 }
 
 // findInFolder queues finding on every document of a folder that has been read.
-func (s *Server) findInFolder(c *echo.Context) error {
+func (s *Frame) findInFolder(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err

@@ -65,7 +65,7 @@ func manyOf(doc int64, t form.Template, ids []string) *many {
 }
 
 // manyNote answers with the note of several chosen fields.
-func (s *Server) manyNote(c *echo.Context) error {
+func (s *Frame) manyNote(c *echo.Context) error {
 	d, err := s.draftOf(c)
 	if err != nil {
 		return err
@@ -82,7 +82,7 @@ func (s *Server) manyNote(c *echo.Context) error {
 }
 
 // copied answers with chosen fields as data, for pasting here or in another document.
-func (s *Server) copied(c *echo.Context) error {
+func (s *Frame) copied(c *echo.Context) error {
 	d, err := s.draftOf(c)
 	if err != nil {
 		return err

@@ -72,7 +72,7 @@ func sizeOf(w, h float64) string {
 
 const sheetSide = 150 // pixels; the longer side of a thumbnail
 
-func (s *Server) pagesRoom(c *echo.Context) error {
+func (s *Frame) pagesRoom(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -81,7 +81,7 @@ func (s *Server) pagesRoom(c *echo.Context) error {
 }
 
 // pagesAgain answers with the room as it is now.
-func (s *Server) pagesAgain(c *echo.Context, id int64) error {
+func (s *Frame) pagesAgain(c *echo.Context, id int64) error {
 	ctx := c.Request().Context()
 	d, err := s.store.Draft(ctx, id)
 	if err != nil {
@@ -143,7 +143,7 @@ func describePage(p form.Page, n, fields int) sheet {
 }
 
 // editPages carries out one change of the pages.
-func (s *Server) editPages(c *echo.Context) error {
+func (s *Frame) editPages(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -171,7 +171,7 @@ func (s *Server) editPages(c *echo.Context) error {
 
 // planPages works out what a request asks for. What needs the pictures of pages is measured first,
 // outside the transaction.
-func (s *Server) planPages(c *echo.Context, id int64) (asked, error) {
+func (s *Frame) planPages(c *echo.Context, id int64) (asked, error) {
 	ids := chosen(c)
 	switch do := c.FormValue("do"); do {
 	case "straighten":
@@ -194,7 +194,7 @@ func (s *Server) planPages(c *echo.Context, id int64) (asked, error) {
 
 // angles gives by how much each page is straightened: the angle that was typed, or the
 // skew that is measured.
-func (s *Server) angles(c *echo.Context, id int64, ids []string) (map[string]float64, error) {
+func (s *Frame) angles(c *echo.Context, id int64, ids []string) (map[string]float64, error) {
 	out := map[string]float64{}
 	if typed := strings.TrimSpace(strings.ReplaceAll(c.FormValue("angle"), ",", ".")); typed != "" {
 		a, err := strconv.ParseFloat(typed, 64)
@@ -235,7 +235,7 @@ func (s *Server) angles(c *echo.Context, id int64, ids []string) (map[string]flo
 
 // place says before which page something is inserted: after the last chosen one,
 // before the first chosen one, or at the end.
-func (s *Server) place(c *echo.Context, t *form.Template) int {
+func (s *Frame) place(c *echo.Context, t *form.Template) int {
 	first, last := len(t.Pages)+1, 0
 	for _, id := range chosen(c) {
 		if _, n, ok := t.PageByID(id); ok {
@@ -252,7 +252,7 @@ func (s *Server) place(c *echo.Context, t *form.Template) int {
 }
 
 // blankPage inserts an empty page of the size of the page in hand.
-func (s *Server) blankPage(c *echo.Context) (asked, error) {
+func (s *Frame) blankPage(c *echo.Context) (asked, error) {
 	ctx := c.Request().Context()
 	id, err := idOf(c)
 	if err != nil {
@@ -285,7 +285,7 @@ func (s *Server) blankPage(c *echo.Context) (asked, error) {
 
 // takeOut makes a new document of pages, with their fields, and takes them out of
 // this one.
-func (s *Server) takeOut(c *echo.Context, id int64) error {
+func (s *Frame) takeOut(c *echo.Context, id int64) error {
 	ctx := c.Request().Context()
 	d, err := s.store.Draft(ctx, id)
 	if err != nil {
@@ -346,7 +346,7 @@ func fieldsOn(t *form.Template, id string) []form.Field {
 }
 
 // recognise queues the recognition of pages: those chosen, or all scans.
-func (s *Server) recognise(c *echo.Context) error {
+func (s *Frame) recognise(c *echo.Context) error {
 	d, err := s.documentOf(c)
 	if err != nil {
 		return err
@@ -402,7 +402,7 @@ func pagesToRead(pages []form.Page, chosen []string, span string) ([]string, err
 }
 
 // task shows how far the work on a document is: recognising, or finding.
-func (s *Server) task(c *echo.Context) error {
+func (s *Frame) task(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -424,7 +424,7 @@ func taskKind(c *echo.Context) string {
 	return store.TaskRecognise
 }
 
-func (s *Server) cancelTask(c *echo.Context) error {
+func (s *Frame) cancelTask(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err

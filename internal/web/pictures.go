@@ -58,7 +58,7 @@ func pageOf(file string, n int, as string) (form.Page, bool) {
 }
 
 // picture draws a page of a file, so many pixels wide.
-func (s *Server) picture(c *echo.Context) error {
+func (s *Frame) picture(c *echo.Context) error {
 	sha, n := c.Param("sha"), number(c.Param("page"), 0)
 	width := number(strings.TrimSuffix(c.Param("width"), ".png"), 0)
 	if width < 8 || width > maxPicture {
@@ -98,7 +98,7 @@ func (s *Server) picture(c *echo.Context) error {
 }
 
 // file reads a kept file; the last few are at hand.
-func (s *Server) file(ctx context.Context, sha string) ([]byte, error) {
+func (s *Frame) file(ctx context.Context, sha string) ([]byte, error) {
 	if b, ok := s.files.Get(sha); ok {
 		return b, nil
 	}
@@ -109,7 +109,7 @@ func (s *Server) file(ctx context.Context, sha string) ([]byte, error) {
 	return b, err
 }
 
-func (s *Server) openFile(ctx context.Context, sha string) (*engine.Doc, error) {
+func (s *Frame) openFile(ctx context.Context, sha string) (*engine.Doc, error) {
 	b, err := s.file(ctx, sha)
 	if err != nil {
 		return nil, err
@@ -118,7 +118,7 @@ func (s *Server) openFile(ctx context.Context, sha string) (*engine.Doc, error) 
 }
 
 // text reads the recognised words of a page.
-func (s *Server) text(ctx context.Context, sha string) (evidence.Text, error) {
+func (s *Frame) text(ctx context.Context, sha string) (evidence.Text, error) {
 	var t evidence.Text
 	b, err := s.store.File(ctx, sha)
 	if err != nil {
@@ -129,7 +129,7 @@ func (s *Server) text(ctx context.Context, sha string) (evidence.Text, error) {
 }
 
 // pageEvidence reads what is on a page, once.
-func (s *Server) pageEvidence(ctx context.Context, p form.Page) (*evidence.Page, error) {
+func (s *Frame) pageEvidence(ctx context.Context, p form.Page) (*evidence.Page, error) {
 	p.ID, p.Notes = "", ""
 	raw, err := json.Marshal(p)
 	if err != nil {
@@ -161,7 +161,7 @@ func (s *Server) pageEvidence(ctx context.Context, p form.Page) (*evidence.Page,
 }
 
 // sources gives the PDF room what the pages of drafts refer to.
-func (s *Server) sources(ctx context.Context) write.Sources {
+func (s *Frame) sources(ctx context.Context) write.Sources {
 	return write.Sources{
 		File: func(sha string) ([]byte, error) { return s.file(ctx, sha) },
 		Text: func(sha string) (evidence.Text, error) { return s.text(ctx, sha) },

@@ -44,7 +44,7 @@ type rehearseView struct {
 	Report  *rehearsal.Report
 }
 
-func (s *Server) rehearseRoom(c *echo.Context) error {
+func (s *Frame) rehearseRoom(c *echo.Context) error {
 	v, err := s.rehearseView(c, false)
 	if err != nil {
 		return err
@@ -53,7 +53,7 @@ func (s *Server) rehearseRoom(c *echo.Context) error {
 }
 
 // rehearseAlone lets the invented people fill the form in.
-func (s *Server) rehearseAlone(c *echo.Context) error {
+func (s *Frame) rehearseAlone(c *echo.Context) error {
 	v, err := s.rehearseView(c, true)
 	if err != nil {
 		return err
@@ -61,7 +61,7 @@ func (s *Server) rehearseAlone(c *echo.Context) error {
 	return s.render(c, http.StatusOK, "rehearse", "page", v)
 }
 
-func (s *Server) rehearseView(c *echo.Context, alone bool) (rehearseView, error) {
+func (s *Frame) rehearseView(c *echo.Context, alone bool) (rehearseView, error) {
 	id, err := idOf(c)
 	if err != nil {
 		return rehearseView{}, err
@@ -121,7 +121,7 @@ func (s *Server) rehearseView(c *echo.Context, alone bool) (rehearseView, error)
 }
 
 // evidenceOf reads what is printed on the pages that a form is looked through on.
-func (s *Server) evidenceOf(ctx context.Context, t form.Template) (map[int]*evidence.Page, error) {
+func (s *Frame) evidenceOf(ctx context.Context, t form.Template) (map[int]*evidence.Page, error) {
 	out := map[int]*evidence.Page{}
 	for _, n := range snags.Pages(&t) {
 		ev, err := s.pageEvidence(ctx, t.Pages[n-1])
@@ -135,7 +135,7 @@ func (s *Server) evidenceOf(ctx context.Context, t form.Template) (map[int]*evid
 
 // answer gives one answer in a rehearsal, with those that were given before it; the draft is not
 // touched.
-func (s *Server) answer(c *echo.Context) error {
+func (s *Frame) answer(c *echo.Context) error {
 	d, err := s.draftOf(c)
 	if err != nil {
 		return err
@@ -152,7 +152,7 @@ func (s *Server) answer(c *echo.Context) error {
 }
 
 // mendSnag mends one snag in one press.
-func (s *Server) mendSnag(c *echo.Context) error {
+func (s *Frame) mendSnag(c *echo.Context) error {
 	d, err := s.draftOf(c)
 	if err != nil {
 		return err

@@ -35,7 +35,7 @@ type releaseView struct {
 	Returns  []store.Return
 }
 
-func (s *Server) releaseView(c *echo.Context, id int64) (releaseView, error) {
+func (s *Frame) releaseView(c *echo.Context, id int64) (releaseView, error) {
 	d, err := s.store.Draft(c.Request().Context(), id)
 	if err != nil {
 		return releaseView{}, err
@@ -82,7 +82,7 @@ func (s *Server) releaseView(c *echo.Context, id int64) (releaseView, error) {
 	return v, nil
 }
 
-func (s *Server) releasePage(c *echo.Context) error {
+func (s *Frame) releasePage(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -95,7 +95,7 @@ func (s *Server) releasePage(c *echo.Context) error {
 }
 
 // snagsOf looks a draft through.
-func (s *Server) snagsOf(ctx context.Context, d store.Draft) ([]snags.Snag, error) {
+func (s *Frame) snagsOf(ctx context.Context, d store.Draft) ([]snags.Snag, error) {
 	pages, err := s.evidenceOf(ctx, d.Template)
 	if err != nil {
 		return nil, err
@@ -109,7 +109,7 @@ func (s *Server) snagsOf(ctx context.Context, d store.Draft) ([]snags.Snag, erro
 
 // release writes the form, opens it again with another reader, compares it with
 // the draft, and only then gives it a number and keeps it.
-func (s *Server) release(c *echo.Context) error {
+func (s *Frame) release(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -136,7 +136,7 @@ func isProblem(err error) bool {
 	return errors.As(err, &p) || errors.Is(err, form.ErrClash)
 }
 
-func (s *Server) writeEdition(c *echo.Context, id int64) (store.Edition, error) {
+func (s *Frame) writeEdition(c *echo.Context, id int64) (store.Edition, error) {
 	ctx := c.Request().Context()
 	d, err := s.store.Draft(ctx, id)
 	if err != nil {
@@ -205,7 +205,7 @@ func slug(title string) string {
 	return b.String()
 }
 
-func (s *Server) edition(c *echo.Context) error {
+func (s *Frame) edition(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err

@@ -21,7 +21,7 @@ const inboxPath = "/in/"
 
 // inboxURL is the address to which the answers of a document are sent, as this application is
 // reached now.
-func (s *Server) inboxURL(ctx context.Context, c *echo.Context, id int64) (string, error) {
+func (s *Frame) inboxURL(ctx context.Context, c *echo.Context, id int64) (string, error) {
 	inbox, err := s.store.Inbox(ctx, id)
 	scheme := "http"
 	if c.IsTLS() || c.Request().Header.Get("X-Forwarded-Proto") == "https" {
@@ -45,7 +45,7 @@ func kindOfReturn(b []byte) string {
 }
 
 // receive keeps answers that a recipient has sent.
-func (s *Server) receive(c *echo.Context) error {
+func (s *Frame) receive(c *echo.Context) error {
 	b, err := object.Read(c.Request().Body, maxReturn)
 	if err != nil {
 		return problem{http.StatusRequestEntityTooLarge, fmt.Errorf("the answers are larger than %d MB: send them without attachments", maxReturn>>20)}
@@ -62,7 +62,7 @@ func (s *Server) receive(c *echo.Context) error {
 var returnTypes = map[string][2]string{"fdf": {"application/vnd.fdf", "fdf"}, "xfdf": {"application/vnd.adobe.xfdf", "xfdf"}, "pdf": {"application/pdf", "pdf"}, "data": {"text/plain; charset=utf-8", "txt"}}
 
 // aReturn offers one set of answers as it came.
-func (s *Server) aReturn(c *echo.Context) error {
+func (s *Frame) aReturn(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err

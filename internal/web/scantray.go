@@ -24,7 +24,7 @@ type scanView struct {
 
 // scanTray shows the scanners that answer. With a document named, the pages go into
 // that one.
-func (s *Server) scanTray(c *echo.Context) error {
+func (s *Frame) scanTray(c *echo.Context) error {
 	v, err := s.scanView(c)
 	if err != nil {
 		return err
@@ -32,7 +32,7 @@ func (s *Server) scanTray(c *echo.Context) error {
 	return s.render(c, http.StatusOK, "scantray", "page", v)
 }
 
-func (s *Server) scanView(c *echo.Context) (scanView, error) {
+func (s *Frame) scanView(c *echo.Context) (scanView, error) {
 	v := scanView{shell: s.shell(c, "Scan tray", "workroom"), Where: c.FormValue("where"), Chosen: c.FormValue("ids")}
 	if s.scanner == nil {
 		return v, store.ErrMissing
@@ -52,7 +52,7 @@ func (s *Server) scanView(c *echo.Context) (scanView, error) {
 }
 
 // scan scans what lies in the tray and brings it in.
-func (s *Server) scan(c *echo.Context) error {
+func (s *Frame) scan(c *echo.Context) error {
 	ctx := c.Request().Context()
 	v, err := s.scanView(c)
 	if err != nil {

@@ -10,7 +10,7 @@ import (
 )
 
 // signedIn lets only people with an account through.
-func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
+func (s *Frame) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		ctx := c.Request().Context()
 		id := s.sessions.GetInt64(ctx, "account")
@@ -37,14 +37,14 @@ type signInView struct {
 	Hint, Email, Problem string
 }
 
-func (s *Server) signInPage(c *echo.Context) error {
+func (s *Frame) signInPage(c *echo.Context) error {
 	if s.sessions.GetInt64(c.Request().Context(), "account") != 0 {
 		return c.Redirect(http.StatusSeeOther, "/")
 	}
 	return s.render(c, http.StatusOK, "signin", "page", signInView{shell: s.shell(c, "Sign in", ""), Hint: s.hint})
 }
 
-func (s *Server) signIn(c *echo.Context) error {
+func (s *Frame) signIn(c *echo.Context) error {
 	ctx := c.Request().Context()
 	email := c.FormValue("email")
 	a, err := s.store.SignIn(ctx, email, c.FormValue("password"))
@@ -62,7 +62,7 @@ func (s *Server) signIn(c *echo.Context) error {
 	return c.Redirect(http.StatusSeeOther, "/")
 }
 
-func (s *Server) signOut(c *echo.Context) error {
+func (s *Frame) signOut(c *echo.Context) error {
 	if err := s.sessions.Destroy(c.Request().Context()); err != nil {
 		return err
 	}

@@ -61,7 +61,7 @@ func describeStyle(k form.Kind, house form.House) kindStyle {
 	return out
 }
 
-func (s *Server) houseStyle(c *echo.Context) error {
+func (s *Frame) houseStyle(c *echo.Context) error {
 	ctx := c.Request().Context()
 	house, err := s.store.House(ctx)
 	if err != nil {
@@ -79,7 +79,7 @@ func (s *Server) houseStyle(c *echo.Context) error {
 }
 
 // setHouseStyle changes one property of the house style of a kind of field.
-func (s *Server) setHouseStyle(c *echo.Context) error {
+func (s *Frame) setHouseStyle(c *echo.Context) error {
 	k := form.Kind(c.Param("kind"))
 	if !slices.Contains(form.Kinds, k) {
 		return store.ErrMissing
@@ -124,7 +124,7 @@ func (s *Server) setHouseStyle(c *echo.Context) error {
 }
 
 // keepStyle keeps the style of a field as a favourite, or makes it the house style.
-func (s *Server) keepStyle(c *echo.Context) error {
+func (s *Frame) keepStyle(c *echo.Context) error {
 	d, err := s.draftOf(c)
 	if err != nil {
 		return err
@@ -160,7 +160,7 @@ func (s *Server) keepStyle(c *echo.Context) error {
 	return s.benchAgain(c, id, nil)
 }
 
-func (s *Server) dropFavourite(c *echo.Context) error {
+func (s *Frame) dropFavourite(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -175,7 +175,7 @@ func (s *Server) dropFavourite(c *echo.Context) error {
 const maxButtonPicture = 4 << 20
 
 // takePicture gives a button the picture that was sent.
-func (s *Server) takePicture(c *echo.Context) error {
+func (s *Frame) takePicture(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -215,7 +215,7 @@ func (s *Server) takePicture(c *echo.Context) error {
 }
 
 // buttonPicture shows the picture of a button of the document.
-func (s *Server) buttonPicture(c *echo.Context) error {
+func (s *Frame) buttonPicture(c *echo.Context) error {
 	d, err := s.draftOf(c)
 	if err != nil {
 		return err
@@ -236,7 +236,7 @@ func (s *Server) buttonPicture(c *echo.Context) error {
 }
 
 // buttonPictures reads the pictures that a draft's buttons show.
-func (s *Server) buttonPictures(ctx context.Context, t *form.Template) (map[string][]byte, error) {
+func (s *Frame) buttonPictures(ctx context.Context, t *form.Template) (map[string][]byte, error) {
 	out := map[string][]byte{}
 	for _, sha := range t.PicturesUsed() {
 		b, err := s.store.File(ctx, sha)

@@ -23,7 +23,7 @@ import (
 const doubtFrom = 0.25
 
 // doubts counts the doubtful words of a page.
-func (s *Server) doubts(ctx context.Context, p form.Page) (int, error) {
+func (s *Frame) doubts(ctx context.Context, p form.Page) (int, error) {
 	t, err := s.text(ctx, p.Text)
 	if err != nil {
 		return 0, err
@@ -73,7 +73,7 @@ const (
 )
 
 // words shows the next doubtful word at or after a place.
-func (s *Server) words(c *echo.Context) error {
+func (s *Frame) words(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -81,7 +81,7 @@ func (s *Server) words(c *echo.Context) error {
 	return s.wordsFrom(c, id, c.FormValue("page"), number(c.FormValue("word"), 0))
 }
 
-func (s *Server) wordsFrom(c *echo.Context, id int64, page string, from int) error {
+func (s *Frame) wordsFrom(c *echo.Context, id int64, page string, from int) error {
 	ctx := c.Request().Context()
 	d, err := s.store.Draft(ctx, id)
 	if err != nil {
@@ -160,7 +160,7 @@ func lineOf(words []evidence.Word, k int) string {
 
 // correctWord keeps a word as it was typed, without doubt, and goes on to the next.
 // Empty takes the word out.
-func (s *Server) correctWord(c *echo.Context) error {
+func (s *Frame) correctWord(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -219,7 +219,7 @@ func (s *Server) correctWord(c *echo.Context) error {
 
 // exportText gives the text of a page, or of the whole document, as plain text:
 // recognised words and typeset ones alike, line by line.
-func (s *Server) exportText(c *echo.Context) error {
+func (s *Frame) exportText(c *echo.Context) error {
 	d, err := s.documentOf(c)
 	if err != nil {
 		return err

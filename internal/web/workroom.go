@@ -42,7 +42,7 @@ type step struct {
 	Done, Now bool
 }
 
-func (s *Server) rows(c *echo.Context, archived bool) ([]documentRow, error) {
+func (s *Frame) rows(c *echo.Context, archived bool) ([]documentRow, error) {
 	docs, err := s.store.Documents(c.Request().Context(), archived)
 	if err != nil {
 		return nil, err
@@ -116,7 +116,7 @@ func lead(rows []documentRow, archived bool) string {
 	return n
 }
 
-func (s *Server) workroom(c *echo.Context) error {
+func (s *Frame) workroom(c *echo.Context) error {
 	v, err := s.workroomView(c)
 	if err != nil {
 		return err
@@ -124,7 +124,7 @@ func (s *Server) workroom(c *echo.Context) error {
 	return s.render(c, http.StatusOK, "workroom", "page", v)
 }
 
-func (s *Server) workroomView(c *echo.Context) (workroomView, error) {
+func (s *Frame) workroomView(c *echo.Context) (workroomView, error) {
 	archived := c.FormValue("archived") == "1"
 	rows, err := s.rows(c, archived)
 	title := "Workroom"
@@ -143,7 +143,7 @@ func (s *Server) workroomView(c *echo.Context) (workroomView, error) {
 }
 
 // documentList is the part of the workroom that changes.
-func (s *Server) documentList(c *echo.Context) error {
+func (s *Frame) documentList(c *echo.Context) error {
 	v, err := s.workroomView(c)
 	if err != nil {
 		return err
@@ -160,7 +160,7 @@ func idOf(c *echo.Context) (int64, error) {
 }
 
 // documentOf reads the document that a request is about.
-func (s *Server) documentOf(c *echo.Context) (store.Document, error) {
+func (s *Frame) documentOf(c *echo.Context) (store.Document, error) {
 	id, err := idOf(c)
 	if err != nil {
 		return store.Document{}, err
@@ -169,7 +169,7 @@ func (s *Server) documentOf(c *echo.Context) (store.Document, error) {
 }
 
 // draftOf reads the draft that the address names.
-func (s *Server) draftOf(c *echo.Context) (store.Draft, error) {
+func (s *Frame) draftOf(c *echo.Context) (store.Draft, error) {
 	id, err := idOf(c)
 	if err != nil {
 		return store.Draft{}, err
@@ -177,7 +177,7 @@ func (s *Server) draftOf(c *echo.Context) (store.Draft, error) {
 	return s.store.Draft(c.Request().Context(), id)
 }
 
-func (s *Server) describe(c *echo.Context) error {
+func (s *Frame) describe(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err
@@ -188,7 +188,7 @@ func (s *Server) describe(c *echo.Context) error {
 	return s.documentList(c)
 }
 
-func (s *Server) archive(c *echo.Context) error {
+func (s *Frame) archive(c *echo.Context) error {
 	id, err := idOf(c)
 	if err != nil {
 		return err

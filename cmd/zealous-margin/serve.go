@@ -18,6 +18,7 @@ import (
 	"zealousmargin.example/internal/jobs"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web"
+	"zealousmargin.example/internal/web/frame"
 )
 
 // settings are the flags that serve, work and demo share.
@@ -71,7 +72,7 @@ func serveCommand() *cobra.Command {
 		Use: "serve", Short: "Start the application", Args: args(0, "[--address A] [--database URL] [--workers N]"),
 		RunE: func(*cobra.Command, []string) error {
 			return s.run(func(ctx context.Context, st *store.Store, q *jobs.Queue) error {
-				return serve(ctx, st, q, s, web.Options{})
+				return serve(ctx, st, q, s, frame.Options{})
 			})
 		},
 	}
@@ -110,7 +111,7 @@ func demoCommand() *cobra.Command {
 				if err := demo.Load(ctx, st); err != nil || only {
 					return err
 				}
-				return serve(ctx, st, q, s, web.Options{Hint: demo.SignInHint(), Scanner: demo.Tray()})
+				return serve(ctx, st, q, s, frame.Options{Hint: demo.SignInHint(), Scanner: demo.Tray()})
 			})
 		},
 	}
@@ -121,7 +122,7 @@ func demoCommand() *cobra.Command {
 }
 
 // serve answers requests until ctx ends, then lets what is running finish.
-func serve(ctx context.Context, st *store.Store, q *jobs.Queue, s settings, o web.Options) error {
+func serve(ctx context.Context, st *store.Store, q *jobs.Queue, s settings, o frame.Options) error {
 	if err := q.Start(context.WithoutCancel(ctx)); err != nil {
 		return err
 	}

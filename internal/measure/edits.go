@@ -26,6 +26,7 @@ import (
 	"zealousmargin.example/internal/jobs"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web"
+	"zealousmargin.example/internal/web/frame"
 )
 
 // EditFields is how many fields the draft has while edits are measured.
@@ -47,7 +48,7 @@ func Edits(ctx context.Context, w io.Writer, address string) (err error) {
 	if err != nil {
 		return err
 	}
-	h, stop, err := web.New(s, q, web.Options{Office: demo.Office})
+	h, stop, err := web.New(s, q, frame.Options{Office: demo.Office})
 	if err != nil {
 		return err
 	}

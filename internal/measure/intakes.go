@@ -26,6 +26,7 @@ import (
 	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/scan"
 	"zealousmargin.example/internal/web"
+	"zealousmargin.example/internal/web/frame"
 )
 
 func silent(string, int, int) {}
@@ -117,7 +118,7 @@ func FirstPage(ctx context.Context, w io.Writer, address string) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, q.Stop(ctx)) }()
-	h, stop, err := web.New(s, q, web.Options{Office: demo.Office})
+	h, stop, err := web.New(s, q, frame.Options{Office: demo.Office})
 	if err != nil {
 		return err
 	}

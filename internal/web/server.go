@@ -1,6 +1,3 @@
-// Package web is the interface: Echo routes, handlers, templates and the bench.
-// Pages are rendered here; htmx swaps the parts that change, and a small script
-// does what needs a pointer. Everything that a page loads is embedded.
 package web
 
 import (
@@ -15,6 +12,15 @@ import (
 
 	"zealousmargin.example/internal/jobs"
 	"zealousmargin.example/internal/store"
+	"zealousmargin.example/internal/web/bench"
+	"zealousmargin.example/internal/web/bringin"
+	"zealousmargin.example/internal/web/frame"
+	"zealousmargin.example/internal/web/house"
+	"zealousmargin.example/internal/web/pages"
+	"zealousmargin.example/internal/web/rehearse"
+	"zealousmargin.example/internal/web/release"
+	"zealousmargin.example/internal/web/signin"
+	"zealousmargin.example/internal/web/workroom"
 )
 
 //go:embed static
@@ -22,18 +28,18 @@ var static embed.FS
 
 // Server answers requests.
 type Server struct {
-	frame *Frame
+	frame *frame.Frame
 	echo  *echo.Echo
 }
 
 // New makes the server. Stop ends the clean-up of old sessions.
-func New(s *store.Store, q *jobs.Queue, o Options) (srv *Server, stop func(), err error) {
-	f, stop, err := newFrame(s, q, o)
+func New(s *store.Store, q *jobs.Queue, o frame.Options) (srv *Server, stop func(), err error) {
+	f, stop, err := frame.New(s, q, o)
 	if err != nil {
 		return nil, nil, err
 	}
 	for _, room := range rooms {
-		if err := f.addViews(room); err != nil {
+		if err := f.AddViews(room); err != nil {
 			return nil, nil, err
 		}
 	}
@@ -42,19 +48,19 @@ func New(s *store.Store, q *jobs.Queue, o Options) (srv *Server, stop func(), er
 	return srv, stop, nil
 }
 
-func (srv *Server) routes(o Options) {
+func (srv *Server) routes(o frame.Options) {
 	s := srv.frame
 	e := echo.New()
 	e.Logger = slog.New(slog.DiscardHandler)
-	e.HTTPErrorHandler = s.fail
+	e.HTTPErrorHandler = s.Fail
 	e.Use(middleware.Recover())
 	e.Use(middleware.GzipWithConfig(middleware.GzipConfig{Level: 1, MinLength: 1024, Skipper: func(c *echo.Context) bool {
 		return strings.HasPrefix(c.Request().URL.Path, "/pictures/") || strings.Contains(c.Request().URL.Path, ".woff2")
 	}}))
 	e.Use(secure)
-	e.Use(echo.WrapMiddleware(s.sessions.LoadAndSave))
+	e.Use(echo.WrapMiddleware(s.Sessions.LoadAndSave))
 	e.Use(middleware.CSRFWithConfig(middleware.CSRFConfig{
-		Skipper:     func(c *echo.Context) bool { return strings.HasPrefix(c.Request().URL.Path, inboxPath) },
+		Skipper:     func(c *echo.Context) bool { return strings.HasPrefix(c.Request().URL.Path, frame.InboxPath) },
 		TokenLookup: "header:X-CSRF-Token,form:csrf", CookieName: "zm_csrf", CookiePath: "/", CookieHTTPOnly: true,
 		CookieSecure: o.Secure, CookieSameSite: http.SameSiteLaxMode,
 	}))
@@ -63,74 +69,74 @@ func (srv *Server) routes(o Options) {
 		panic(err) // the files are part of the program
 	}
 	e.GET("/static/*", echo.WrapHandler(http.StripPrefix("/static/", cached(http.FileServerFS(files)))))
-	e.GET("/sign-in", s.signInPage)
-	e.POST("/sign-in", s.signIn)
-	e.POST("/sign-out", s.signOut)
-	e.POST(inboxPath+":inbox", s.receive)
+	e.GET("/sign-in", s.With(signin.Show))
+	e.POST("/sign-in", s.With(signin.SignIn))
+	e.POST("/sign-out", s.With(signin.SignOut))
+	e.POST(frame.InboxPath+":inbox", s.With(release.Receive))
 
-	in := e.Group("", s.signedIn)
-	in.GET("/", s.workroom)
-	in.GET("/documents", s.documentList)
-	in.POST("/documents/:id/describe", s.describe)
-	in.POST("/documents/:id/archive", s.archive)
-	in.POST("/intakes", s.bringIn)
-	in.GET("/intakes/:id", s.intakeProgress)
-	in.POST("/intakes/:id/cancel", s.cancelIntake)
-	in.POST("/intakes/:id/unlock", s.unlockIntake)
-	in.GET("/folders/:id", s.folder)
-	in.POST("/folders/:id/find", s.findInFolder)
-	in.GET("/house-words", s.houseWords)
-	in.POST("/house-words", s.putHouseWord)
-	in.POST("/house-words/:id/drop", s.dropHouseWord)
-	in.GET("/house-words.csv", s.houseCSV)
-	in.POST("/house-words.csv", s.takeHouseCSV)
-	in.GET("/scan-tray", s.scanTray)
-	in.POST("/scan-tray", s.scan)
-	in.GET("/documents/:id/originals/:n", s.original)
-	in.POST("/documents/:id/details", s.details)
-	in.POST("/documents/:id/events", s.setEvent)
-	in.GET("/documents/:id/pages", s.pagesRoom)
-	in.POST("/documents/:id/pages", s.editPages)
-	in.POST("/documents/:id/recognise", s.recognise)
-	in.GET("/documents/:id/task", s.task)
-	in.POST("/documents/:id/task/cancel", s.cancelTask)
-	in.GET("/documents/:id/words", s.words)
-	in.POST("/documents/:id/words", s.correctWord)
-	in.GET("/documents/:id/text", s.exportText)
-	in.GET("/documents/:id", s.document)
-	in.GET("/documents/:id/bring-in", s.arrival)
-	in.GET("/documents/:id/release", s.releasePage)
-	in.POST("/documents/:id/editions", s.release)
-	in.GET("/editions/:id/:name", s.edition)
-	in.GET("/returns/:id", s.aReturn)
-	in.GET("/documents/:id/rehearse", s.rehearseRoom)
-	in.POST("/documents/:id/rehearse", s.rehearseAlone)
-	in.POST("/documents/:id/answers", s.answer)
-	in.POST("/documents/:id/snags", s.mendSnag)
-	in.GET("/documents/:id/:stage", s.bench)
-	in.GET("/documents/:id/notes/:field", s.note)
-	in.GET("/documents/:id/same-as/:field", s.sameAs)
-	in.GET("/documents/:id/formula-help", s.formulaHelp)
-	in.GET("/documents/:id/chosen", s.manyNote)
-	in.GET("/documents/:id/copied", s.copied)
-	in.GET("/documents/:id/areas", s.areas)
-	in.GET("/documents/:id/history", s.history)
-	in.POST("/documents/:id/jump", s.jump)
-	in.GET("/documents/:id/now", s.latest)
-	in.GET("/documents/:id/fields", s.fields)
-	in.POST("/documents/:id/fields/:field", s.rename)
-	in.POST("/documents/:id/edits", s.edit)
-	in.POST("/documents/:id/button-pictures", s.takePicture)
-	in.GET("/documents/:id/button-pictures/:sha", s.buttonPicture)
-	in.POST("/documents/:id/styles", s.keepStyle)
-	in.GET("/house-style", s.houseStyle)
-	in.POST("/house-style/:kind", s.setHouseStyle)
-	in.POST("/favourites/:id/drop", s.dropFavourite)
-	in.POST("/handy", s.setHandy)
-	in.POST("/documents/:id/find", s.find)
-	in.POST("/documents/:id/undo", s.undo)
-	in.POST("/documents/:id/redo", s.redo)
-	in.GET("/pictures/:sha/:page/:width", s.picture)
+	in := e.Group("", s.SignedIn)
+	in.GET("/", s.With(workroom.Show))
+	in.GET("/documents", s.With(workroom.DocumentList))
+	in.POST("/documents/:id/describe", s.With(workroom.Describe))
+	in.POST("/documents/:id/archive", s.With(workroom.Archive))
+	in.POST("/intakes", s.With(bringin.BringIn))
+	in.GET("/intakes/:id", s.With(bringin.IntakeProgress))
+	in.POST("/intakes/:id/cancel", s.With(bringin.CancelIntake))
+	in.POST("/intakes/:id/unlock", s.With(bringin.UnlockIntake))
+	in.GET("/folders/:id", s.With(bringin.Folder))
+	in.POST("/folders/:id/find", s.With(bringin.FindInFolder))
+	in.GET("/house-words", s.With(house.HouseWords))
+	in.POST("/house-words", s.With(house.PutHouseWord))
+	in.POST("/house-words/:id/drop", s.With(house.DropHouseWord))
+	in.GET("/house-words.csv", s.With(house.HouseCSV))
+	in.POST("/house-words.csv", s.With(house.TakeHouseCSV))
+	in.GET("/scan-tray", s.With(bringin.ScanTray))
+	in.POST("/scan-tray", s.With(bringin.Scan))
+	in.GET("/documents/:id/originals/:n", s.With(bringin.Original))
+	in.POST("/documents/:id/details", s.With(bringin.Details))
+	in.POST("/documents/:id/events", s.With(bringin.SetEvent))
+	in.GET("/documents/:id/pages", s.With(pages.Show))
+	in.POST("/documents/:id/pages", s.With(pages.EditPages))
+	in.POST("/documents/:id/recognise", s.With(pages.Recognise))
+	in.GET("/documents/:id/task", s.With(pages.Task))
+	in.POST("/documents/:id/task/cancel", s.With(pages.CancelTask))
+	in.GET("/documents/:id/words", s.With(pages.Words))
+	in.POST("/documents/:id/words", s.With(pages.CorrectWord))
+	in.GET("/documents/:id/text", s.With(pages.ExportText))
+	in.GET("/documents/:id", s.With(bench.Document))
+	in.GET("/documents/:id/bring-in", s.With(bringin.Arrival))
+	in.GET("/documents/:id/release", s.With(release.Show))
+	in.POST("/documents/:id/editions", s.With(release.Release))
+	in.GET("/editions/:id/:name", s.With(release.Edition))
+	in.GET("/returns/:id", s.With(release.AReturn))
+	in.GET("/documents/:id/rehearse", s.With(rehearse.Show))
+	in.POST("/documents/:id/rehearse", s.With(rehearse.RehearseAlone))
+	in.POST("/documents/:id/answers", s.With(rehearse.Answer))
+	in.POST("/documents/:id/snags", s.With(rehearse.MendSnag))
+	in.GET("/documents/:id/:stage", s.With(bench.Show))
+	in.GET("/documents/:id/notes/:field", s.With(bench.Note))
+	in.GET("/documents/:id/same-as/:field", s.With(bench.SameAs))
+	in.GET("/documents/:id/formula-help", s.With(bench.FormulaHelp))
+	in.GET("/documents/:id/chosen", s.With(bench.ManyNote))
+	in.GET("/documents/:id/copied", s.With(bench.Copied))
+	in.GET("/documents/:id/areas", s.With(bench.Areas))
+	in.GET("/documents/:id/history", s.With(bench.History))
+	in.POST("/documents/:id/jump", s.With(bench.Jump))
+	in.GET("/documents/:id/now", s.With(bench.Latest))
+	in.GET("/documents/:id/fields", s.With(bench.Fields))
+	in.POST("/documents/:id/fields/:field", s.With(bench.Rename))
+	in.POST("/documents/:id/edits", s.With(bench.Edit))
+	in.POST("/documents/:id/button-pictures", s.With(house.TakePicture))
+	in.GET("/documents/:id/button-pictures/:sha", s.With(house.ButtonPicture))
+	in.POST("/documents/:id/styles", s.With(house.KeepStyle))
+	in.GET("/house-style", s.With(house.HouseStyle))
+	in.POST("/house-style/:kind", s.With(house.SetHouseStyle))
+	in.POST("/favourites/:id/drop", s.With(house.DropFavourite))
+	in.POST("/handy", s.With(bench.SetHandy))
+	in.POST("/documents/:id/find", s.With(bench.Find))
+	in.POST("/documents/:id/undo", s.With(pages.Undo))
+	in.POST("/documents/:id/redo", s.With(pages.Redo))
+	in.GET("/pictures/:sha/:page/:width", s.Picture)
 	srv.echo = e
 }
 

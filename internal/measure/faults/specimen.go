@@ -212,19 +212,33 @@ func Arranged() []Specimen {
 		add(p.Key, "", "the document", less, described)
 	}
 	for _, s := range []form.Step{
-		{When: form.DocumentOpened, Do: form.GoToPage, Page: 1}, {When: form.BeforePrint, Do: form.SetValue, Fields: other, Value: "printed"},
-		{When: form.PageOpened, OnPage: 1, Do: form.ClearForm, Fields: other}, {When: form.BeforeClose, Do: form.LockFields, Fields: called},
+		{When: form.DocumentOpened, Do: form.GoToPage, Page: 1},
+		{When: form.BeforePrint, Do: form.SetValue, Fields: other, Value: "printed"},
+		{When: form.PageOpened, OnPage: 1, Do: form.ClearForm, Fields: other},
+		{When: form.BeforeClose, Do: form.LockFields, Fields: called},
 	} {
 		happens := draft(base(form.Text))
 		happens.Details.Events = []form.Step{s}
 		add("events", "", "the document", plain, happens)
 	}
 	for _, s := range []form.Step{ // every deed of a button
-		{Do: form.ClearForm, Fields: other}, {Do: form.ClearForm, Fields: other, Except: true}, {Do: form.SubmitForm, URL: "https://gannet-quay.example/in", As: "xfdf"},
-		{Do: form.SubmitForm, URL: "mailto:quay@gannet-quay.example", As: "pdf", Fields: other}, {Do: form.PrintForm}, {Do: form.SaveForm}, {Do: form.GoToPage, Page: 1},
-		{Do: form.OpenLink, URL: "https://gannet-quay.example/"}, {Do: form.OpenPDF, URL: "other.pdf"}, {Do: form.ShowFields, Fields: other}, {Do: form.HideFields, Fields: other},
-		{Do: form.LockFields, Fields: other}, {Do: form.FreeFields, Fields: other}, {Do: form.SetValue, Fields: other, Value: "set"}, {Do: form.BringIn, URL: "answers.fdf"},
-		{Do: form.RunScript, Script: "app.beep(0);"}, {Do: form.TakePicture},
+		{Do: form.ClearForm, Fields: other},
+		{Do: form.ClearForm, Fields: other, Except: true},
+		{Do: form.SubmitForm, URL: "https://gannet-quay.example/in", As: "xfdf"},
+		{Do: form.SubmitForm, URL: "mailto:quay@gannet-quay.example", As: "pdf", Fields: other},
+		{Do: form.PrintForm},
+		{Do: form.SaveForm},
+		{Do: form.GoToPage, Page: 1},
+		{Do: form.OpenLink, URL: "https://gannet-quay.example/"},
+		{Do: form.OpenPDF, URL: "other.pdf"},
+		{Do: form.ShowFields, Fields: other},
+		{Do: form.HideFields, Fields: other},
+		{Do: form.LockFields, Fields: other},
+		{Do: form.FreeFields, Fields: other},
+		{Do: form.SetValue, Fields: other, Value: "set"},
+		{Do: form.BringIn, URL: "answers.fdf"},
+		{Do: form.RunScript, Script: "app.beep(0);"},
+		{Do: form.TakePicture},
 	} {
 		b := base(form.Button)
 		if s.Do == form.TakePicture {

@@ -14,6 +14,7 @@ import (
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/store/storetest"
 	"zealousmargin.example/internal/web"
+	"zealousmargin.example/internal/web/frame"
 )
 
 // Open starts the application with the demo office's berth application in a database of its own, with
@@ -26,7 +27,7 @@ func Open(t testing.TB) (s *store.Store, url string) {
 	q, err := jobs.New(ctx, s, 2)
 	require.NoError(t, err)
 	require.NoError(t, q.Start(ctx))
-	h, stop, err := web.New(s, q, web.Options{Office: demo.Office, Scanner: demo.Tray()})
+	h, stop, err := web.New(s, q, frame.Options{Office: demo.Office, Scanner: demo.Tray()})
 	require.NoError(t, err)
 	srv := httptest.NewServer(h)
 	t.Cleanup(func() {

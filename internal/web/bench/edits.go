@@ -1,0 +1,80 @@
+package bench
+
+import (
+	"encoding/json"
+	"errors"
+	"net/http"
+	"slices"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/web/ask"
+	"zealousmargin.example/internal/web/frame"
+)
+
+// Edit carries out what the bench asks of a draft and answers with the bench as it is then.
+func Edit(s *frame.Frame, c *echo.Context) error {
+	id, err := frame.IdOf(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	base, err := strconv.ParseInt(c.FormValue("base"), 10, 64)
+	if err != nil {
+		return frame.Refuse(errors.New("this page is out of date: load it again"))
+	}
+	r, err := s.Asking(c, id)
+	if err != nil {
+		return err
+	}
+	e, err := s.CarryOut(ctx, id, base, frame.Account(c).ID, frame.StageOf(c), ask.Reads(c.FormValue("do")), r.Edit)
+	if errors.Is(err, form.ErrNothing) {
+		return Again(s, c, id, nil)
+	}
+	var taken *form.TakenError
+	if errors.As(err, &taken) { // the bench asks: link, or the free name
+		b, err := json.Marshal(map[string]any{"zm:taken": map[string]string{"id": taken.ID, "name": taken.Name, "free": taken.Free}})
+		if err != nil {
+			return err
+		}
+		c.Response().Header().Set("HX-Trigger", string(b))
+	}
+	if err != nil {
+		markFormula(c, err)
+		return frame.Refuse(err)
+	}
+	if err := s.Store.Learn(ctx, e, frame.Account(c).ID); err != nil {
+		return err
+	}
+	var added []string
+	for _, f := range e.After {
+		if !slices.ContainsFunc(e.Before, func(b form.Field) bool { return b.ID == f.ID }) {
+			added = append(added, f.ID)
+		}
+	}
+	return Again(s, c, id, added)
+}
+
+// benchAgain answers with the bench; fields that were added become the chosen ones.
+func Again(s *frame.Frame, c *echo.Context, id int64, added []string) error {
+	if len(added) > 0 {
+		b, err := json.Marshal(map[string]any{"zm:added": map[string]any{"ids": added}})
+		if err != nil {
+			return err
+		}
+		c.Response().Header().Set("HX-Trigger-After-Swap", string(b))
+		if len(added) == 1 {
+			q := c.Request()
+			if err := q.ParseForm(); err == nil {
+				q.Form.Set("open", added[0])
+			}
+		}
+	}
+	v, err := gather(s, c, id, frame.StageOf(c))
+	if err != nil {
+		return err
+	}
+	return s.Render(c, http.StatusOK, "bench", "bench", v)
+}

@@ -1,0 +1,102 @@
+package frame
+
+import (
+	"embed"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/alexedwards/scs/postgresstore"
+	"github.com/alexedwards/scs/v2"
+	lru "github.com/hashicorp/golang-lru/v2"
+	"github.com/labstack/echo/v5"
+
+	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/jobs"
+	"zealousmargin.example/internal/standin"
+	"zealousmargin.example/internal/store"
+)
+
+//go:embed shared/*.html
+var sharedViews embed.FS
+
+// Frame is what all rooms stand in: the store and the queue, who is signed in, the templates, and
+// what is kept at hand of files.
+type Frame struct {
+	Store    *store.Store
+	Queue    *jobs.Queue
+	Sessions *scs.SessionManager
+	views    map[string]*template.Template
+	pictures *lru.Cache[string, []byte]
+	evidence *lru.Cache[string, *evidence.Page]
+	files    *lru.Cache[string, []byte]
+	Scanner  standin.Scanner
+	office   string
+	Hint     string // how to sign in to the demo office; empty elsewhere
+}
+
+// Options are what differs between installations.
+type Options struct {
+	Office string // the name of the office that works here
+	Hint   string // shown on the sign-in page
+	Secure bool   // cookies over https only
+	// Scanner is where pages can be scanned from; nil when there is none.
+	Scanner standin.Scanner
+}
+
+// newFrame makes the frame. Stop ends the clean-up of old sessions.
+func New(s *store.Store, q *jobs.Queue, o Options) (f *Frame, stop func(), err error) {
+	f = &Frame{Store: s, Queue: q, office: o.Office, Hint: o.Hint, Scanner: o.Scanner, Sessions: scs.New(), views: map[string]*template.Template{}}
+	sessions := postgresstore.New(s.DB())
+	f.Sessions.Store = sessions
+	f.Sessions.Lifetime = 12 * time.Hour
+	f.Sessions.Cookie.Name = "zm_session"
+	f.Sessions.Cookie.HttpOnly = true
+	f.Sessions.Cookie.SameSite = http.SameSiteLaxMode
+	f.Sessions.Cookie.Secure = o.Secure
+	if f.pictures, err = lru.New[string, []byte](256); err != nil {
+		return nil, nil, err
+	}
+	if f.files, err = lru.New[string, []byte](6); err != nil {
+		return nil, nil, err
+	}
+	if f.evidence, err = lru.New[string, *evidence.Page](256); err != nil {
+		return nil, nil, err
+	}
+	own, err := fs.Sub(sharedViews, "shared")
+	if err != nil {
+		return nil, nil, err
+	}
+	return f, sessions.StopCleanup, f.AddViews(own)
+}
+
+// AddViews reads the templates of a room: one view for each, with the shared parts.
+func (s *Frame) AddViews(room fs.FS) error {
+	names, err := fs.Glob(room, "*.html")
+	if err != nil {
+		return err
+	}
+	for _, n := range names {
+		name := strings.TrimSuffix(n, ".html")
+		if strings.HasPrefix(name, "_") {
+			continue
+		}
+		t, err := template.New(name).Funcs(functions).ParseFS(sharedViews, "shared/_*.html")
+		if err == nil {
+			t, err = t.ParseFS(room, n)
+		}
+		if err != nil {
+			return fmt.Errorf("template %s: %w", name, err)
+		}
+		s.views[name] = t
+	}
+	return nil
+}
+
+// With makes a handler of a room's function.
+func (s *Frame) With(work func(*Frame, *echo.Context) error) echo.HandlerFunc {
+	return func(c *echo.Context) error { return work(s, c) }
+}

@@ -1,0 +1,156 @@
+package rehearse
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math"
+	"net/http"
+	"slices"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"zealousmargin.example/internal/command"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/pdf/look"
+	"zealousmargin.example/internal/rehearsal"
+	"zealousmargin.example/internal/rules"
+	"zealousmargin.example/internal/snags"
+	"zealousmargin.example/internal/store"
+	"zealousmargin.example/internal/web/frame"
+	"zealousmargin.example/internal/web/markup"
+)
+
+// rehearseView is the form as a recipient has it: live fields over the page. Nothing that is
+// typed into it reaches the draft; the browser keeps it.
+type rehearseView struct {
+	frame.Shell
+	Doc     store.Document
+	Stage   string
+	Tabs    []frame.Tab
+	Page    int
+	Thumbs  []frame.Thumb
+	Zoom    int
+	Picture string
+	Width   int
+	Height  int
+	Fields  []markup.Live
+	Roles   []string // of those who fill the form in, when there are several
+	Problem string   // why the form cannot be filled in
+	Snags   []snags.Snag
+	Report  *rehearsal.Report
+}
+
+func Show(s *frame.Frame, c *echo.Context) error {
+	v, err := gather(s, c, false)
+	if err != nil {
+		return err
+	}
+	return s.Render(c, http.StatusOK, "rehearse", "page", v)
+}
+
+// RehearseAlone lets the invented people fill the form in.
+func RehearseAlone(s *frame.Frame, c *echo.Context) error {
+	v, err := gather(s, c, true)
+	if err != nil {
+		return err
+	}
+	return s.Render(c, http.StatusOK, "rehearse", "page", v)
+}
+
+func gather(s *frame.Frame, c *echo.Context, alone bool) (rehearseView, error) {
+	id, err := frame.IdOf(c)
+	if err != nil {
+		return rehearseView{}, err
+	}
+	ctx := c.Request().Context()
+	d, err := s.Store.Draft(ctx, id)
+	if err != nil {
+		return rehearseView{}, err
+	}
+	t := d.Template
+	n := min(max(1, frame.Number(c.FormValue("page"), 1)), len(t.Pages))
+	p := t.Pages[n-1]
+	v := rehearseView{Shell: s.Shell(c, "Rehearse: "+d.Document.Title, "bench"), Doc: d.Document, Stage: "rehearse", Tabs: frame.Tabs("rehearse", d.Document.Doubtful), Page: n, Zoom: min(max(frame.Number(c.FormValue("zoom"), 75), 50), 200)}
+	px := float64(v.Zoom) / 100 * 96 / 72
+	w, h := p.ViewSize()
+	v.Width, v.Height = int(math.Round(w*px)), int(math.Round(h*px))
+	v.Picture = frame.PictureURL(p, min(v.Width, frame.MaxPicture))
+	for i, pg := range t.Pages {
+		w, h := frame.ViewSize(pg)
+		v.Thumbs = append(v.Thumbs, frame.Thumb{N: i + 1, W: 54, H: int(54 * h / w), On: i+1 == n, Count: t.CountOn(i + 1), Picture: frame.PictureURL(pg, 108)})
+	}
+	if _, err := rules.NewSession(t.Fields, time.Now()); err != nil {
+		v.Problem = frame.Sentence(err.Error())
+	}
+	for _, f := range t.Fields {
+		if f.Role != "" && !slices.Contains(v.Roles, f.Role) {
+			v.Roles = append(v.Roles, f.Role)
+		}
+	}
+	m := geom.ToView(p.Width, p.Height, p.Rotate)
+	for _, f := range t.OnPage(n) {
+		if !f.Placed() || f.Shows() == form.ShowNone || f.Shows() == form.ShowPrint {
+			continue
+		}
+		r := f.Rect.Apply(m)
+		l := markup.Live{Field: &f, X: r.X0 * px, Y: r.Y0 * px, W: r.W() * px, H: r.H() * px, Size: f.Look.Size * px}
+		if l.Size == 0 {
+			if l.Size = math.Min(12*px, (r.H()-1)*px/1.05); f.Multiline {
+				l.Size = 10 * px
+			}
+		}
+		v.Fields = append(v.Fields, l)
+	}
+	pages, err := s.EvidenceOf(ctx, t)
+	if err != nil {
+		return v, err
+	}
+	v.Snags = snags.Find(&t, pages, time.Now())
+	if alone && v.Problem == "" {
+		r, err := rehearsal.Run(t.Fields, t.Pages, look.TextFits, time.Now())
+		if err != nil {
+			return v, frame.Refuse(err)
+		}
+		v.Report = &r
+	}
+	return v, nil
+}
+
+// Answer gives one answer in a rehearsal, with those that were given before it; the draft is not
+// touched.
+func Answer(s *frame.Frame, c *echo.Context) error {
+	d, err := s.DraftOf(c)
+	if err != nil {
+		return err
+	}
+	a := rehearsal.Answer{Name: c.FormValue("name"), Value: c.FormValue("value"), Clear: c.FormValue("clear"), Except: c.FormValue("except") != ""}
+	if err := json.Unmarshal([]byte(c.FormValue("answers")), &a.Given); err != nil {
+		return frame.Refuse(errors.New("the answers cannot be read: load the page again"))
+	}
+	out, err := a.Follow(d.Template.Fields, time.Now())
+	if err != nil {
+		return frame.Refuse(err)
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// MendSnag mends one snag in one press.
+func MendSnag(s *frame.Frame, c *echo.Context) error {
+	d, err := s.DraftOf(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	id := d.Document.ID
+	_, err = s.CarryOut(ctx, id, d.Document.Revision, frame.Account(c).ID, "", true, func(t *form.Template) ([]command.Command, error) {
+		t.Title = d.Document.Title
+		return []command.Command{command.Mend{Snag: c.FormValue("snag")}}, nil
+	})
+	if err != nil && !errors.Is(err, form.ErrNothing) {
+		return frame.Refuse(err)
+	}
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/documents/%d/rehearse?page=%s#snags", id, c.FormValue("page")))
+}

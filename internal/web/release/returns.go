@@ -1,0 +1,66 @@
+package release
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/web/frame"
+)
+
+// maxReturn is how large answers may be, in bytes.
+const maxReturn = 32 << 20
+
+// kindOfReturn looks at what came: some readers do not say what they send.
+func kindOfReturn(b []byte) string {
+	head := bytes.TrimLeft(b[:min(len(b), 1024)], " \r\n\t\xef\xbb\xbf")
+	switch {
+	case bytes.HasPrefix(head, []byte("%FDF-")):
+		return "fdf"
+	case bytes.HasPrefix(head, []byte("%PDF-")):
+		return "pdf"
+	case bytes.Contains(head, []byte("<xfdf")):
+		return "xfdf"
+	}
+	return "data"
+}
+
+// Receive keeps answers that a recipient has sent.
+func Receive(s *frame.Frame, c *echo.Context) error {
+	b, err := object.Read(c.Request().Body, maxReturn)
+	if err != nil {
+		return frame.RefuseAs(http.StatusRequestEntityTooLarge, fmt.Errorf("the answers are larger than %d MB: send them without attachments", maxReturn>>20))
+	}
+	if len(b) == 0 {
+		return frame.Refuse(errors.New("no answers came with this: press the button of the form that sends them"))
+	}
+	if err := s.Store.Receive(c.Request().Context(), c.Param("inbox"), kindOfReturn(b), b); err != nil {
+		return err
+	}
+	return c.HTML(http.StatusOK, "<!doctype html><title>Received</title><p>The answers have arrived. Thank you.</p>")
+}
+
+var returnTypes = map[string][2]string{"fdf": {"application/vnd.fdf", "fdf"}, "xfdf": {"application/vnd.adobe.xfdf", "xfdf"}, "pdf": {"application/pdf", "pdf"}, "data": {"text/plain; charset=utf-8", "txt"}}
+
+// AReturn offers one set of answers as it came.
+func AReturn(s *frame.Frame, c *echo.Context) error {
+	id, err := frame.IdOf(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	r, err := s.Store.Return(ctx, id)
+	if err != nil {
+		return err
+	}
+	b, err := s.Store.File(ctx, r.File)
+	if err != nil {
+		return err
+	}
+	t := returnTypes[r.Kind]
+	return frame.Download(c, fmt.Sprintf("answers-%d.%s", r.ID, t[1]), t[0], b)
+}

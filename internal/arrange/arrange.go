@@ -1,4 +1,3 @@
-// Package arrange puts fields into an order and lays out what stands beside them.
 package arrange
 
 import (

@@ -1,14 +1,3 @@
-// Package form is the model of a fillable form: its pages, its fields, and the
-// edits that change them.
-//
-// A [Template] is a set of field rows over the pages of a document. It changes
-// only through an [Edit], which is data: the rows before and the rows after. An
-// edit can be kept in a journal, undone and redone by swapping its sides, and
-// compared with another person's edit. The methods that start with a verb
-// (Place, Move, Rename ...) work out an edit and change nothing; [Template.Apply]
-// carries one out.
-//
-// Terms follow ISO 32000-2, 12.7 (forms) and 12.5.6.19 (widget annotations).
 package form
 
 import (

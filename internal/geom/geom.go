@@ -1,9 +1,3 @@
-// Package geom holds the plane geometry that every other room shares: points,
-// rectangles, affine transforms, and the turn of a page.
-//
-// Lengths are PDF points (1/72 inch). Unless a function says otherwise the
-// origin is the lower left corner of the unrotated page, x grows to the right
-// and y grows upwards, as in ISO 32000-2, 8.3.2.
 package geom
 
 import (

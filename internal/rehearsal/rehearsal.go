@@ -1,6 +1,3 @@
-// Package rehearsal fills a form in as recipients would, before any of them does: with twenty
-// invented people, and with answers at the edge of what is right. It reports what would go
-// wrong for them.
 package rehearsal
 
 import (

@@ -1,5 +1,3 @@
-// Package snags looks for what is wrong or risky in a form before it is released. Every snag
-// names its place and its reason; where a mend is safe, it comes as an edit.
 package snags
 
 import (

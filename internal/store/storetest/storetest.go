@@ -1,4 +1,3 @@
-// Package storetest gives tests databases of their own.
 package storetest
 
 import (

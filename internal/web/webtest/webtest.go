@@ -1,4 +1,3 @@
-// Package webtest opens a demo office for tests.
 package webtest
 
 import (

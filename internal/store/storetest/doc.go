@@ -1,0 +1,2 @@
+// Package storetest gives tests databases of their own.
+package storetest

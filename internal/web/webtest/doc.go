@@ -1,0 +1,2 @@
+// Package webtest opens a demo office for tests.
+package webtest

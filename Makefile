@@ -33,8 +33,9 @@ bench: node_modules $(BIN) ## print the measurements
 	@scripts/postgres test 5480 $(BIN) bench --printed tmp/printed
 	@scripts/postgres test 5480 $(GO) test ./e2e -run '^$$' -bench . -benchtime 3x -count=1
 
-lint: ## vet, staticcheck and gofumpt
+lint: ## vet, staticcheck, gofumpt, and the rooms in their places
 	$(GO) vet ./...
+	$(GO) test -count=1 ./internal
 	$(GO) tool staticcheck ./...
 	@out=$$($(GO) tool gofumpt -l cmd demo e2e internal); [ -z "$$out" ] || { echo "gofumpt would change:"; echo "$$out"; exit 1; }
 

@@ -97,7 +97,9 @@ func (s *sheet) berthFront() {
 
 	s.SetFont("Times", "", 9.5)
 	s.SetXY(margin, 628)
-	s.MultiCell(right-margin, 12.5, "Berths are given out in the order in which complete applications arrive. An application is complete when every line on this page is filled in, the crew is named overleaf, and the form is signed. The harbour office answers within ten working days. Keep a copy for yourself; we do not send papers back.", "", "J", false)
+	s.MultiCell(right-margin, 12.5, "Berths are given out in the order in which complete applications arrive. An application is "+
+		"complete when every line on this page is filled in, the crew is named overleaf, and the form is signed. The harbour office "+
+		"answers within ten working days. Keep a copy for yourself; we do not send papers back.", "", "J", false)
 	s.footer("page 1 of 2")
 }
 
@@ -114,7 +116,12 @@ func (s *sheet) berthBack() {
 	right := paperW - margin
 	s.heading(116, "Charges")
 	head := []string{"Length overall", "per night", "per month", "per season"}
-	rows := [][]string{{"up to 6 m", "11.00", "190.00", "1,020.00"}, {"6 to 9 m", "16.50", "285.00", "1,530.00"}, {"9 to 12 m", "23.00", "395.00", "2,140.00"}, {"12 m and over", "31.00", "540.00", "2,900.00"}}
+	rows := [][]string{
+		{"up to 6 m", "11.00", "190.00", "1,020.00"},
+		{"6 to 9 m", "16.50", "285.00", "1,530.00"},
+		{"9 to 12 m", "23.00", "395.00", "2,140.00"},
+		{"12 m and over", "31.00", "540.00", "2,900.00"},
+	}
 	w := (right - margin) / 4
 	s.SetFillColor(226, 226, 226)
 	for i, h := range head {
@@ -153,7 +160,9 @@ func (s *sheet) berthBack() {
 
 	s.SetFont("Times", "", 9.5)
 	s.SetXY(margin, 426)
-	s.MultiCell(right-margin, 12.5, "I declare that what is written here is true, that the vessel is insured against damage to others for the whole stay, and that I shall follow the bye-laws of the harbour, of which I have had a copy. Charges fall due on arrival; a berth that stays empty for three nights may be given to another vessel.", "", "J", false)
+	s.MultiCell(right-margin, 12.5, "I declare that what is written here is true, that the vessel is insured against damage to "+
+		"others for the whole stay, and that I shall follow the bye-laws of the harbour, of which I have had a copy. Charges fall "+
+		"due on arrival; a berth that stays empty for three nights may be given to another vessel.", "", "J", false)
 
 	s.Line(margin, 528, margin+280, 528)
 	s.small(margin, 538, "Signature of applicant")

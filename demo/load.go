@@ -26,7 +26,8 @@ var People = []Person{
 // SignInHint says how to sign in.
 func SignInHint() string {
 	p, q := People[0], People[1]
-	return fmt.Sprintf("Sign in as %s with the password %s (%s), or as %s with %s (%s).", p.Email, p.Password, p.Role, q.Email, q.Password, q.Role)
+	return fmt.Sprintf("Sign in as %s with the password %s (%s), or as %s with %s (%s).", p.Email, p.Password, p.Role, q.Email,
+		q.Password, q.Role)
 }
 
 // Load fills an empty database with the demo office, or with only those of its files

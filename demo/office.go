@@ -25,7 +25,14 @@ func declarationSheet() (Document, error) {
 	s.text(margin, 82, 11, "I", "Gannet Quay Harbour Office. To be handed in within one tide of arrival.")
 	s.Line(margin, 92, right, 92)
 	y := 126.0
-	for _, f := range [][2]string{{"name_of_vessel", "Name of vessel"}, {"flag", "Flag"}, {"skipper", "Skipper"}, {"last_port", "Last port of call"}, {"arrival_date", "Date of arrival"}, {"persons_on_board", "Persons on board"}} {
+	for _, f := range [][2]string{
+		{"name_of_vessel", "Name of vessel"},
+		{"flag", "Flag"},
+		{"skipper", "Skipper"},
+		{"last_port", "Last port of call"},
+		{"arrival_date", "Date of arrival"},
+		{"persons_on_board", "Persons on board"},
+	} {
 		s.labelled(f[0], f[1], margin, y, 190, right)
 		y += 30
 	}
@@ -44,7 +51,9 @@ func declarationSheet() (Document, error) {
 	y += 64
 	s.SetFont("Times", "", 10)
 	s.SetXY(margin, y)
-	s.MultiCell(right-margin, 13, "Visiting craft lie at the long quay unless the office gives them another place. Holding tanks stay closed inside the moles. Lines are doubled when the gale cone is up. The office keeps this declaration until the craft has left.", "", "L", false)
+	s.MultiCell(right-margin, 13, "Visiting craft lie at the long quay unless the office gives them another place. Holding tanks "+
+		"stay closed inside the moles. Lines are doubled when the gale cone is up. The office keeps this declaration until the "+
+		"craft has left.", "", "L", false)
 	y += 96
 	s.Line(margin, y, margin+240, y)
 	s.small(margin, y+10, "Signature of skipper")
@@ -92,7 +101,10 @@ func Charges() (Document, error) {
 	s.text(margin, 82, 11, "I", "Gannet Quay Harbour Office, season 2027")
 	s.labelled("name_of_vessel", "Name of vessel", margin, 124, 160, 380)
 	s.labelled("date", "Date", 396, 124, 426, right)
-	items := []string{"Hauling out", "Launching", "Pressure washing", "Cradle, per day", "Mast crane, per half hour", "Storage ashore, per week"}
+	items := []string{
+		"Hauling out", "Launching", "Pressure washing", "Cradle, per day", "Mast crane, per half hour",
+		"Storage ashore, per week",
+	}
 	cols := []struct {
 		head string
 		w    float64
@@ -126,7 +138,10 @@ func Charges() (Document, error) {
 	s.small(margin, y+160, "Signature of slip master")
 	s.want(form.Signature, "signature_slip_master", margin, y+126, 240, 24)
 	b, err := s.bytes()
-	return Document{File: "slipway-charges.pdf", Title: "Slipway charges sheet", Description: "Quantities and rates at the slip", Bytes: b, Wants: s.wants}, err
+	return Document{
+		File: "slipway-charges.pdf", Title: "Slipway charges sheet", Description: "Quantities and rates at the slip",
+		Bytes: b, Wants: s.wants,
+	}, err
 }
 
 // Crew makes the crew list: a landscape page with one large table.
@@ -174,10 +189,14 @@ func Storage() (Document, error) {
 	var body strings.Builder
 	para := func(style, t string) {
 		fmt.Fprintf(&body, `<w:p><w:pPr>%s<w:spacing w:after="120"/></w:pPr><w:r><w:rPr>%s</w:rPr><w:t xml:space="preserve">%s</w:t></w:r></w:p>`,
-			"", map[string]string{"title": `<w:b/><w:sz w:val="38"/>`, "head": `<w:b/><w:sz w:val="26"/>`, "": `<w:sz w:val="22"/>`}[style], html.EscapeString(t))
+			"", map[string]string{
+				"title": `<w:b/><w:sz w:val="38"/>`, "head": `<w:b/><w:sz w:val="26"/>`,
+				"": `<w:sz w:val="22"/>`,
+			}[style], html.EscapeString(t))
 	}
 	line := func(label string, c control) {
-		fmt.Fprintf(&body, `<w:p><w:pPr><w:spacing w:after="120"/></w:pPr><w:r><w:t xml:space="preserve">%s: </w:t></w:r>%s</w:p>`, html.EscapeString(label), c.xml())
+		fmt.Fprintf(&body, `<w:p><w:pPr><w:spacing w:after="120"/></w:pPr><w:r><w:t xml:space="preserve">%s: </w:t></w:r>%s</w:p>`,
+			html.EscapeString(label), c.xml())
 	}
 	para("title", "Winter storage agreement")
 	para("", "Between the Gannet Quay Harbour Office and the owner of the vessel named below, for the winter of 2026 to 2027.")
@@ -190,11 +209,15 @@ func Storage() (Document, error) {
 	line("From", control{"stored_from", "Stored from", "date", "Choose a day"})
 	line("Until", control{"stored_until", "Stored until", "date", "Choose a day"})
 	para("head", "What is agreed")
-	para("", "The vessel lies in a cradle of the office. Batteries are landed, gas bottles go to the store by the gate, and the keys hang at the desk. Nobody works with open flame in the shed.")
+	para("", "The vessel lies in a cradle of the office. Batteries are landed, gas bottles go to the store by the gate, and the "+
+		"keys hang at the desk. Nobody works with open flame in the shed.")
 	fmt.Fprintf(&body, `<w:p><w:pPr><w:spacing w:after="120"/></w:pPr>%s<w:r><w:t xml:space="preserve"> The mast is to be lifted out before storage.</w:t></w:r></w:p>`, control{"mast_out", "The mast is to be lifted out", "tick", ""}.xml())
 	fmt.Fprintf(&body, `<w:p><w:pPr><w:spacing w:after="120"/></w:pPr>%s<w:r><w:t xml:space="preserve"> The hull is to be washed.</w:t></w:r></w:p>`, control{"hull_washed", "The hull is to be washed", "tick", ""}.xml())
 	b, err := docx(body.String())
-	return Document{File: "winter-storage-agreement.docx", Title: "Winter storage agreement", Description: "A word-processor file with controls", Bytes: b}, err
+	return Document{
+		File: "winter-storage-agreement.docx", Title: "Winter storage agreement",
+		Description: "A word-processor file with controls", Bytes: b,
+	}, err
 }
 
 func (c control) xml() string {

@@ -13,7 +13,8 @@ import (
 // rates are the office's charges at the slip, in its own money: each service by the beginning
 // of its fields' names.
 var rates = map[string]string{
-	"hauling_out": "145.50", "launching": "145.50", "pressure_washing": "38.00", "cradle_day": "12.25", "mast_crane_half": "54.00", "storage_ashore_week": "61.75",
+	"hauling_out": "145.50", "launching": "145.50", "pressure_washing": "38.00", "cradle_day": "12.25", "mast_crane_half": "54.00",
+	"storage_ashore_week": "61.75",
 }
 
 // tariff makes the slipway charges sheet calculate: its fields are found and kept, the rates

@@ -40,7 +40,8 @@ func TestEveryControlHasAName(t *testing.T) {
 	}
 	o.bench("/documents/1/fit")
 	for _, kind := range []string{"text", "checkbox", "radio"} {
-		o.must(o.Eval("document.querySelector('#overlay .f.k-"+kind+"').dispatchEvent(new KeyboardEvent('keydown', {key: 'Enter', bubbles: true}))", nil))
+		o.must(o.Eval("document.querySelector('#overlay .f.k-"+kind+
+			"').dispatchEvent(new KeyboardEvent('keydown', {key: 'Enter', bubbles: true}))", nil))
 		o.must(o.Wait("document.querySelector('.note.open .s')"))
 		o.must(o.Eval("document.querySelectorAll('.note.open details').forEach((d) => { d.open = true })", nil))
 		named("note of a " + kind)
@@ -50,7 +51,10 @@ func TestEveryControlHasAName(t *testing.T) {
 	o.must(o.Wait("document.querySelector('#n-many h3')"))
 	o.must(o.Eval("document.querySelectorAll('#n-many details').forEach((d) => { d.open = true })", nil))
 	named("note of many")
-	for _, path := range []string{"/documents/1/pages", "/documents/1/fields", "/documents/1/release", "/documents/1/bring-in", "/house-words", "/house-style", "/scan-tray"} {
+	for _, path := range []string{
+		"/documents/1/pages", "/documents/1/fields", "/documents/1/release", "/documents/1/bring-in",
+		"/house-words", "/house-style", "/scan-tray",
+	} {
 		o.must(o.Open(o.url + path))
 		o.must(o.Wait("document.documentElement.dataset.ready"))
 		named(path)
@@ -61,7 +65,8 @@ func TestEveryControlHasAName(t *testing.T) {
 func TestTheBenchWorksAtTwiceTheSize(t *testing.T) {
 	o := openOffice(t)
 	o.signIn()
-	_, err := chromedp.Call(o.Context(), emulation.SetDeviceMetricsOverride, emulation.SetDeviceMetricsOverrideParams{Width: 640, Height: 400, DeviceScaleFactor: 2})
+	_, err := chromedp.Call(o.Context(), emulation.SetDeviceMetricsOverride,
+		emulation.SetDeviceMetricsOverrideParams{Width: 640, Height: 400, DeviceScaleFactor: 2})
 	o.must(err)
 	wide := func(where string) {
 		t.Helper()
@@ -84,12 +89,17 @@ func TestTheBenchWorksAtTwiceTheSize(t *testing.T) {
 	o.must(o.Wait("document.getElementById('b-" + id + "-tooltip')"))
 	o.look("twice")
 	var seen bool // the note can be brought into sight and pressed, not below the kit or off the screen
-	o.must(o.Eval("(() => { const e = document.getElementById('b-"+id+"-tooltip'); e.scrollIntoView({block: 'center', inline: 'nearest'}); const r = e.getBoundingClientRect(); return document.elementFromPoint(r.x + 3, r.y + r.height / 2) === e })()", &seen))
+	o.must(o.Eval("(() => { const e = document.getElementById('b-"+id+
+		"-tooltip'); e.scrollIntoView({block: 'center', inline: 'nearest'}); const r = e.getBoundingClientRect(); return "+
+		"document.elementFromPoint(r.x + 3, r.y + r.height / 2) === e })()", &seen))
 	assert.True(t, seen, "the note is in reach")
 	o.must(o.Fill("#b-"+id+"-tooltip", "At twice the size"))
 	o.eventually(func(d store.Draft) bool { return d.Template.Fields[0].Tooltip == "At twice the size" }, "set")
 	wide("fit with a note")
-	for _, path := range []string{"/", "/documents/1/pages", "/documents/1/fields", "/documents/1/release", "/documents/1/find", "/documents/1/order", "/house-style", "/house-words"} {
+	for _, path := range []string{
+		"/", "/documents/1/pages", "/documents/1/fields", "/documents/1/release", "/documents/1/find",
+		"/documents/1/order", "/house-style", "/house-words",
+	} {
 		o.must(o.Open(o.url + path))
 		o.must(o.Wait("document.documentElement.dataset.ready"))
 		wide(path)

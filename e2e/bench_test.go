@@ -52,7 +52,8 @@ func TestNotesNeverCoverEachOtherOnADenseForm(t *testing.T) {
 	for _, z := range []string{"50", "400"} {
 		o.bench("/documents/" + itoa(o.documentID()) + "/fit?zoom=" + z)
 		var drawn []int
-		o.must(o.Eval("[document.getElementById('picture').naturalWidth, document.getElementById('picture').width, document.documentElement.scrollWidth - innerWidth]", &drawn))
+		o.must(o.Eval("[document.getElementById('picture').naturalWidth, document.getElementById('picture').width, "+
+			"document.documentElement.scrollWidth - innerWidth]", &drawn))
 		assert.Equal(t, drawn[1], drawn[0], "one pixel drawn for one shown at %s %%", z)
 		assert.LessOrEqual(t, drawn[2], 0)
 	}
@@ -138,7 +139,8 @@ func TestDroppingFilesOnTheWorkroom(t *testing.T) {
 		dt.items.add(new File(["a letter"], "letter.pdf"));
 		document.body.dispatchEvent(new DragEvent("drop", {dataTransfer: dt, bubbles: true, cancelable: true}));
 	})`, nil))
-	o.must(o.Wait("document.querySelectorAll('#intakes .intake').length === 2 && document.querySelector('#intakes a') && document.querySelector('#intakes .wrong')"))
+	o.must(o.Wait("document.querySelectorAll('#intakes .intake').length === 2 && document.querySelector('#intakes a') && " +
+		"document.querySelector('#intakes .wrong')"))
 	var said string
 	o.must(o.Eval("document.querySelector('#intakes .wrong').textContent", &said))
 	assert.Contains(t, said, "not a PDF file")

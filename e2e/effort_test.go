@@ -81,7 +81,10 @@ func TestEffortABigBoxBecomesCheckBoxes(t *testing.T) {
 	effort(t, "one wrongly found big box becomes two check boxes", "/documents/1/fit", func(c *counted) {
 		// over two of the printed boxes for services
 		_, err := c.store.Change(t.Context(), 1, -1, 1, "fit", func(tpl *form.Template) (form.Edit, error) {
-			return tpl.Add("placed", []form.Field{{Page: 1, Kind: form.Text, Name: "services_wanted", Tooltip: "Services wanted", Rect: geom.R(155, 841.89-430, 325, 841.89-412)}})
+			return tpl.Add("placed", []form.Field{{
+				Page: 1, Kind: form.Text, Name: "services_wanted", Tooltip: "Services wanted",
+				Rect: geom.R(155, 841.89-430, 325, 841.89-412),
+			}})
 		})
 		require.NoError(t, err)
 		c.bench("/documents/1/fit")
@@ -138,18 +141,19 @@ func TestEffortATable(t *testing.T) {
 }
 
 func TestEffortThreeButtons(t *testing.T) {
-	effort(t, "clear, print and save buttons, evenly spaced, centred, on screen but not on paper", "/documents/1/rules?zoom=50", func(c *counted) {
-		c.press("#kit [data-kind=trio]")
-		c.at(300, 730)
-		c.eventually(func(d store.Draft) bool { return len(d.Template.Fields) == 3 }, "placed")
-		f := c.draft().Template.Fields
-		assert.InDelta(t, 595.28/2, (f[0].Rect.X0+f[2].Rect.X1)/2, 0.1, "centred")
-		assert.InDelta(t, f[1].Rect.X0-f[0].Rect.X1, f[2].Rect.X0-f[1].Rect.X1, 0.02, "evenly spaced")
-		for i, want := range []form.Deed{form.ClearForm, form.PrintForm, form.SaveForm} {
-			assert.Equal(t, want, f[i].Action.Do)
-			assert.Equal(t, form.ShowScreen, f[i].Shows())
-		}
-	})
+	effort(t, "clear, print and save buttons, evenly spaced, centred, on screen but not on paper", "/documents/1/rules?zoom=50",
+		func(c *counted) {
+			c.press("#kit [data-kind=trio]")
+			c.at(300, 730)
+			c.eventually(func(d store.Draft) bool { return len(d.Template.Fields) == 3 }, "placed")
+			f := c.draft().Template.Fields
+			assert.InDelta(t, 595.28/2, (f[0].Rect.X0+f[2].Rect.X1)/2, 0.1, "centred")
+			assert.InDelta(t, f[1].Rect.X0-f[0].Rect.X1, f[2].Rect.X0-f[1].Rect.X1, 0.02, "evenly spaced")
+			for i, want := range []form.Deed{form.ClearForm, form.PrintForm, form.SaveForm} {
+				assert.Equal(t, want, f[i].Action.Do)
+				assert.Equal(t, form.ShowScreen, f[i].Shows())
+			}
+		})
 }
 
 func TestEffortTabOrderOfTwoColumns(t *testing.T) {

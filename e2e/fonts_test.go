@@ -34,7 +34,10 @@ func TestTypedSignsShowInAnEmbeddedFont(t *testing.T) {
 	fonts := append([]string{""}, form.EmbeddedFonts...)
 	for i, f := range fonts {
 		y := 500 - 60*float64(i)
-		draft.Fields = append(draft.Fields, form.Field{ID: form.NewID(), Page: 1, Order: float64(i), Kind: form.Text, Name: "t" + f, Tooltip: "T", Rect: geom.R(40, y, 360, y+30), Look: form.Look{Font: f, Size: 18}})
+		draft.Fields = append(draft.Fields, form.Field{
+			ID: form.NewID(), Page: 1, Order: float64(i), Kind: form.Text, Name: "t" + f,
+			Tooltip: "T", Rect: geom.R(40, y, 360, y+30), Look: form.Look{Font: f, Size: 18},
+		})
 	}
 	file, err := write.Build(src, draft)
 	require.NoError(t, err)

@@ -27,7 +27,10 @@ func (o *office) crowd(id int64, pages, n int) {
 			w, h := 520/float64(columns), 740.0/25
 			for i := range n {
 				x, y := 30+float64(i%columns)*w, 40+float64(i/columns)*h
-				fields = append(fields, form.Field{Page: p, Kind: form.Text, Name: fmt.Sprintf("field_%d_%d", p, i), Tooltip: fmt.Sprintf("Field %d of page %d", i, p), Rect: geom.R(x, y, x+w-3, y+12)})
+				fields = append(fields, form.Field{
+					Page: p, Kind: form.Text, Name: fmt.Sprintf("field_%d_%d", p, i),
+					Tooltip: fmt.Sprintf("Field %d of page %d", i, p), Rect: geom.R(x, y, x+w-3, y+12),
+				})
 			}
 		}
 		return t.Add("placed many", fields)
@@ -159,5 +162,6 @@ func TestAThousandFieldsOnFortyPagesAreFoundAndMended(t *testing.T) {
 	o.must(o.Eval("document.getElementById('b-"+open+"-link').focus()", nil))
 	o.must(o.Wait("document.querySelectorAll('#same-as option').length === 999"))
 	o.must(o.Fill("#b-"+open+"-link", "field_1_3"))
-	o.eventually(func(d store.Draft) bool { return len(d.Template.Places(open)) == 2 }, "the same answer as a field that is 32 pages away")
+	o.eventually(func(d store.Draft) bool { return len(d.Template.Places(open)) == 2 },
+		"the same answer as a field that is 32 pages away")
 }

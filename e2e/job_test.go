@@ -92,7 +92,8 @@ func TestTheWholeJob(t *testing.T) {
 	o.must(o.Wait("document.getElementById('fresh')"))
 	o.must(o.Click("#fresh"))
 	out := filepath.Join(o.downloads, "berths-2027-edition-1.pdf")
-	require.Eventually(t, func() bool { i, err := os.Stat(out); return err == nil && i.Size() > int64(len(berth.Bytes)) }, 10*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool { i, err := os.Stat(out); return err == nil && i.Size() > int64(len(berth.Bytes)) },
+		10*time.Second, 50*time.Millisecond)
 
 	draft := o.draft().Template
 	assert.Contains(t, run(t, "qpdf", "--check", out), "No syntax or stream encoding errors found")

@@ -44,7 +44,9 @@ func (o *office) field(name string) form.Field {
 func (o *office) set(id, key, value string) {
 	o.t.Helper()
 	rev := o.draft().Document.Revision
-	o.must(o.Eval("(() => { const e = document.getElementById('b-"+id+"-"+key+"'); for (const d of document.querySelectorAll('details')) if (d.contains(e)) d.open = true; e.value = '"+value+"'; e.dispatchEvent(new Event('change', {bubbles: true})) })()", nil))
+	o.must(o.Eval("(() => { const e = document.getElementById('b-"+id+"-"+key+
+		"'); for (const d of document.querySelectorAll('details')) if (d.contains(e)) d.open = true; e.value = '"+value+
+		"'; e.dispatchEvent(new Event('change', {bubbles: true})) })()", nil))
 	o.eventually(func(d store.Draft) bool { return d.Document.Revision > rev }, key+" is set")
 }
 
@@ -162,7 +164,8 @@ func TestSeveralFieldsAreSetLinedUpAndCopiedTogether(t *testing.T) {
 	first := o.draft().Template.Fields[0]
 	o.must(o.Click("#n-" + first.ID + " .line"))
 	o.must(o.Wait("document.querySelector('#n-" + first.ID + " #copies-n')"))
-	o.must(o.Eval("(() => { document.querySelector('#copies-n').value = 2; document.querySelector('#copies-dy').value = 40; document.querySelector('[data-copies=step]').click() })()", nil))
+	o.must(o.Eval("(() => { document.querySelector('#copies-n').value = 2; document.querySelector('#copies-dy').value = 40; "+
+		"document.querySelector('[data-copies=step]').click() })()", nil))
 	o.eventually(func(d store.Draft) bool { return d.Undo == "made 2 copies" }, "copied with a step")
 	o.must(o.Wait("document.querySelector('#n-many')"))
 	o.must(o.Key("c", browser.Ctrl))
@@ -198,7 +201,8 @@ func TestAPlaceIsSetInNumbersWithUnits(t *testing.T) {
 	assert.InDelta(t, 108, r.W(), 0.02)
 	assert.InDelta(t, 14, r.H(), 0.02)
 
-	o.must(o.Eval("(() => { const e = document.getElementById('b-"+id+"-unit'); e.value = 'mm'; e.dispatchEvent(new Event('change', {bubbles: true})) })()", nil))
+	o.must(o.Eval("(() => { const e = document.getElementById('b-"+id+
+		"-unit'); e.value = 'mm'; e.dispatchEvent(new Event('change', {bubbles: true})) })()", nil))
 	o.must(o.Wait("document.getElementById('b-" + id + "-width').value === '38.1'")) // 1.5 in
 	o.must(o.Eval("document.getElementById('b-"+id+"-height').focus()", nil))
 	o.set(id, "height", "7")
@@ -268,7 +272,8 @@ func TestOneAnswerAtTwoPlacesTakesTwoActions(t *testing.T) {
 	if open == first.ID {
 		other = second.Name
 	}
-	o.must(o.Eval("(() => { const e = document.getElementById('b-"+open+"-name'); e.value = '"+other+"'; e.dispatchEvent(new Event('change', {bubbles: true})) })()", nil))
+	o.must(o.Eval("(() => { const e = document.getElementById('b-"+open+"-name'); e.value = '"+other+
+		"'; e.dispatchEvent(new Event('change', {bubbles: true})) })()", nil))
 	o.must(o.Wait("document.querySelector('#say button')"))
 	o.look("taken")
 	o.must(o.Click("#say button"))
@@ -304,7 +309,8 @@ func TestAGhostShowsWhatAPressWouldPlaceAndEdgesSnap(t *testing.T) {
 	o.must(o.Eval("new Promise(r => setTimeout(r, 600))", nil))
 	x, y := o.onPage(250, 138)
 	o.must(o.Hover(x, y))
-	o.must(o.Wait("!document.getElementById('ghost').hasAttribute('hidden') && +document.getElementById('ghost').getAttribute('width') > 200"))
+	o.must(o.Wait("!document.getElementById('ghost').hasAttribute('hidden') && " +
+		"+document.getElementById('ghost').getAttribute('width') > 200"))
 	o.look("ghost")
 	o.must(o.ClickAt(x, y))
 	o.eventually(func(d store.Draft) bool { return len(d.Template.Fields) == 1 }, "placed")
@@ -391,7 +397,8 @@ func TestTheListOfFieldsIsSearchedSortedAndRenamedIn(t *testing.T) {
 	o.must(o.Eval(visible, &n))
 	assert.Greater(t, n, 5)
 	assert.Less(t, n, 20)
-	o.must(o.Eval("(() => { const e = document.getElementById('field-search'); e.value = ''; e.dispatchEvent(new Event('input', {bubbles: true})) })()", nil))
+	o.must(o.Eval("(() => { const e = document.getElementById('field-search'); e.value = ''; e.dispatchEvent(new Event('input', "+
+		"{bubbles: true})) })()", nil))
 	o.must(o.Click("#field-problems"))
 	o.must(o.Eval(visible, &n))
 	assert.Equal(t, o.draft().Document.Doubtful, n, "the doubtful ones are the problems")
@@ -421,7 +428,8 @@ func TestTheEyeChoosesWhatItSees(t *testing.T) {
 	o.must(o.Click("#find-page"))
 	o.eventually(func(d store.Draft) bool { return len(d.Template.Fields) > 15 }, "found")
 	o.must(o.Click("#zoom-page"))
-	o.must(o.Wait("document.getElementById('picture').getBoundingClientRect().bottom <= innerHeight && document.getElementById('picture').height > 500"))
+	o.must(o.Wait("document.getElementById('picture').getBoundingClientRect().bottom <= innerHeight && " +
+		"document.getElementById('picture').height > 500"))
 	o.must(o.Click("#view-names"))
 	o.must(o.Wait("getComputedStyle(document.querySelector('.f .nm')).display === 'block'"))
 	o.look("names")
@@ -436,9 +444,13 @@ func (o *office) twoColumns() {
 	o.t.Helper()
 	var fields []form.Field
 	for i, at := range [][2]float64{{60, 700}, {330, 693}, {60, 660}, {330, 651}, {60, 620}, {330, 609}, {60, 580}, {330, 567}} {
-		fields = append(fields, form.Field{Kind: form.Text, Name: "f_" + string("abcdefgh"[i]), Tooltip: "F", Page: 1, Rect: geom.R(at[0], at[1], at[0]+180, at[1]+16)})
+		fields = append(fields, form.Field{
+			Kind: form.Text, Name: "f_" + string("abcdefgh"[i]), Tooltip: "F", Page: 1,
+			Rect: geom.R(at[0], at[1], at[0]+180, at[1]+16),
+		})
 	}
-	_, err := o.store.Change(o.t.Context(), o.documentID(), -1, 1, "fit", func(t *form.Template) (form.Edit, error) { return t.Add("placed", fields) })
+	_, err := o.store.Change(o.t.Context(), o.documentID(), -1, 1, "fit",
+		func(t *form.Template) (form.Edit, error) { return t.Add("placed", fields) })
 	require.NoError(o.t, err)
 }
 

@@ -89,7 +89,8 @@ func (o *office) ready() {
 func (o *office) onPage(x, y float64) (float64, float64) {
 	o.t.Helper()
 	var r []float64
-	o.must(o.Eval("(() => { const r = document.getElementById('overlay').getBoundingClientRect(), b = document.getElementById('bench').dataset; return [r.x, r.y, r.width / b.vw] })()", &r))
+	o.must(o.Eval("(() => { const r = document.getElementById('overlay').getBoundingClientRect(), b = "+
+		"document.getElementById('bench').dataset; return [r.x, r.y, r.width / b.vw] })()", &r))
 	return r[0] + x*r[2], r[1] + y*r[2]
 }
 
@@ -122,7 +123,9 @@ func (o *office) draft() store.Draft {
 func (o *office) eventually(want func(store.Draft) bool, what string) {
 	o.t.Helper()
 	o.eventuallyStored(want, what)
-	o.must(o.Wait(fmt.Sprintf("!document.querySelector('#bench, #pagesroom') || document.querySelector('#bench, #pagesroom').dataset.rev === '%d' && !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling')", o.draft().Document.Revision)))
+	o.must(o.Wait(fmt.Sprintf("!document.querySelector('#bench, #pagesroom') || document.querySelector('#bench, "+
+		"#pagesroom').dataset.rev === '%d' && !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling')",
+		o.draft().Document.Revision)))
 }
 
 // eventuallyStored waits until the draft is as wanted, whether this bench shows it or not.

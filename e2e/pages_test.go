@@ -121,7 +121,8 @@ func TestFromPaperToPages(t *testing.T) {
 	x1, y1, _, _, err := o.Rect("#p-" + pages[0].ID)
 	o.must(err)
 	o.must(o.Drag(x0+w/2, y0+h/3, x1+20, y1+h/3))
-	o.eventually(func(d store.Draft) bool { return d.Template.Pages[0].ID == pages[2].ID && d.Undo == "moved page 3" }, "the last page is the first")
+	o.eventually(func(d store.Draft) bool { return d.Template.Pages[0].ID == pages[2].ID && d.Undo == "moved page 3" },
+		"the last page is the first")
 	assert.Equal(t, 2, o.draft().Template.Fields[0].Page, "fields travel with their page")
 	o.must(o.Fill("#move-to", "3"))
 	o.must(o.Click("#move-go"))

@@ -76,7 +76,10 @@ func readByPDFJS(t *testing.T, o *office, b []byte, draft form.Template) {
 		assert.Equal(t, f.Page, g.Page, f.Name)
 		assert.Equal(t, f.Tooltip, g.Tooltip, f.Name)
 		assert.Greater(t, f.Rect.IoU(g.Rect), 0.999, f.Name)
-		assert.Equal(t, map[form.Kind]string{form.Text: "Tx", form.CheckBox: "Btn", form.Radio: "Btn", form.Button: "Btn", form.Signature: "Sig"}[f.Kind], g.Type, f.Name)
+		assert.Equal(t, map[form.Kind]string{
+			form.Text: "Tx", form.CheckBox: "Btn", form.Radio: "Btn", form.Button: "Btn",
+			form.Signature: "Sig",
+		}[f.Kind], g.Type, f.Name)
 		assert.Equal(t, f.Kind == form.CheckBox, g.CheckBox, f.Name)
 		assert.Equal(t, f.Kind == form.Button, g.Button, f.Name)
 		assert.Equal(t, f.Multiline, g.MultiLine, f.Name)

@@ -47,7 +47,8 @@ func (o *office) giveRules(id int64) {
 // type types an answer into a live field and leaves it.
 func (o *office) answers(name, value string) {
 	o.t.Helper()
-	o.must(o.Eval("(() => { const e = document.querySelector('#sheet [data-name="+name+"]'); e.focus(); e.value = '"+value+"'; e.dispatchEvent(new Event('change', {bubbles: true})); e.blur(); })()", nil))
+	o.must(o.Eval("(() => { const e = document.querySelector('#sheet [data-name="+name+"]'); e.focus(); e.value = '"+value+
+		"'; e.dispatchEvent(new Event('change', {bubbles: true})); e.blur(); })()", nil))
 }
 
 func TestARehearsalIsWhatARecipientWillHave(t *testing.T) {

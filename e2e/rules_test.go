@@ -117,7 +117,12 @@ func (o *office) fillCharges(file []byte) {
 	draft := o.draft().Template
 	v := openViewer(t, file, draft.Pages[0], served(t, file))
 	at := func(name string) geom.Rect { return o.field(name).Rect }
-	for _, a := range [][2]string{{"hauls", "2"}, {"hauling_out_rate", "145.50"}, {"launching_quantity", "3"}, {"launching_rate", "0.1"}} {
+	for _, a := range [][2]string{
+		{"hauls", "2"},
+		{"hauling_out_rate", "145.50"},
+		{"launching_quantity", "3"},
+		{"launching_rate", "0.1"},
+	} {
 		v.until(at(a[0]), a[1], func() bool { return v.values()[a[0]] == a[1] })
 	}
 	v.until(at("hauls"), "41", func() bool {
@@ -164,7 +169,8 @@ func TestFieldsShowAndHideInAnotherReader(t *testing.T) {
 		}
 		return out
 	}
-	assert.Eventually(t, func() bool { h := hidden(); return h["club"] && h["reason"] }, 15*time.Second, 200*time.Millisecond, "neither shows at first")
+	assert.Eventually(t, func() bool { h := hidden(); return h["club"] && h["reason"] }, 15*time.Second, 200*time.Millisecond,
+		"neither shows at first")
 	v.until(fields[0].Rect, "5", func() bool { return !hidden()["reason"] })
 	assert.True(t, hidden()["club"])
 	v.press(fields[1].Rect)

@@ -68,7 +68,10 @@ func sandbox(t *testing.T, b []byte) *browser.Browser {
 func TestASampleOfAnswersComesToTheSameInPDFJS(t *testing.T) {
 	number := form.Format{Kind: form.Number, Decimals: 2}
 	fields := []form.Field{
-		{Name: "count", Format: form.Format{Kind: form.Number}, Checks: []form.Check{{Test: form.Between, A: "0", B: "40", Message: "At most forty."}}},
+		{
+			Name: "count", Format: form.Format{Kind: form.Number},
+			Checks: []form.Check{{Test: form.Between, A: "0", B: "40", Message: "At most forty."}},
+		},
 		{Name: "rate", Format: number},
 		{Name: "amount", Format: number, Formula: "count * rate", ReadOnly: true},
 		{Name: "total", Format: number, Formula: "round(amount * if(count > 3, 0.9, 1), 2)", ReadOnly: true},
@@ -94,7 +97,17 @@ func TestASampleOfAnswersComesToTheSameInPDFJS(t *testing.T) {
 		require.NoError(t, br.Eval("document.querySelector('.annotationLayer [name="+string(q)+"]').value", &s))
 		return s
 	}
-	for _, a := range [][2]string{{"count", "3"}, {"rate", "1,234.5"}, {"count", "41"}, {"count", "4"}, {"code", "gq123"}, {"code", "1234"}, {"iban", "DE89370400440532013001"}, {"iban", "DE89370400440532013000"}, {"rate", "0.1"}} {
+	for _, a := range [][2]string{
+		{"count", "3"},
+		{"rate", "1,234.5"},
+		{"count", "41"},
+		{"count", "4"},
+		{"code", "gq123"},
+		{"code", "1234"},
+		{"iban", "DE89370400440532013001"},
+		{"iban", "DE89370400440532013000"},
+		{"rate", "0.1"},
+	} {
 		_, refused := here.Set(a[0], a[1])
 		for pause := 80 * time.Millisecond; pause < time.Second; pause *= 2 { // a busy sandbox loses keys
 			require.NoError(t, br.Click(".annotationLayer [name="+a[0]+"]"))
@@ -111,7 +124,8 @@ func TestASampleOfAnswersComesToTheSameInPDFJS(t *testing.T) {
 		}
 		assert.Eventually(t, func() bool {
 			var seen bool
-			require.NoError(t, br.Eval("(() => { const e = document.querySelector('.annotationLayer [name=club]'); return e.getClientRects().length > 0 && getComputedStyle(e).visibility !== 'hidden' })()", &seen))
+			require.NoError(t, br.Eval("(() => { const e = document.querySelector('.annotationLayer [name=club]'); return "+
+				"e.getClientRects().length > 0 && getComputedStyle(e).visibility !== 'hidden' })()", &seen))
 			return seen == !here.Hidden("club")
 		}, 15*time.Second, 100*time.Millisecond, "what shows after %v", a)
 		for _, name := range []string{"amount", "total", a[0]} {
@@ -119,7 +133,8 @@ func TestASampleOfAnswersComesToTheSameInPDFJS(t *testing.T) {
 				continue // some readers leave what was refused in sight until it is mended
 			}
 			want := here.Shown(name)
-			assert.Eventually(t, func() bool { return shows(name) == want }, 15*time.Second, 100*time.Millisecond, "%s after %v: %q, not %q", name, a, shows(name), want)
+			assert.Eventually(t, func() bool { return shows(name) == want }, 15*time.Second, 100*time.Millisecond,
+				"%s after %v: %q, not %q", name, a, shows(name), want)
 		}
 	}
 }

@@ -60,7 +60,8 @@ func TestADocumentDoesThings(t *testing.T) {
 	o.must(o.Wait("document.documentElement.dataset.ready"))
 	pick := func(key, value string) {
 		t.Helper()
-		o.must(o.Eval("(() => { const e = document.querySelector('#events [data-key=\""+key+"\"]'); e.value = '"+value+"'; e.dispatchEvent(new Event('change', {bubbles: true})) })()", nil))
+		o.must(o.Eval("(() => { const e = document.querySelector('#events [data-key=\""+key+"\"]'); e.value = '"+value+
+			"'; e.dispatchEvent(new Event('change', {bubbles: true})) })()", nil))
 	}
 	pick("step:new", "hide")
 	o.must(o.Wait("document.querySelector('#events [data-key=\"step:0:when\"]')"))
@@ -68,7 +69,8 @@ func TestADocumentDoesThings(t *testing.T) {
 	o.must(o.Wait("document.querySelector('#events [data-key=\"step:0:onpage\"]')"))
 	pick("step:0:onpage", "2")
 	o.eventuallyStored(func(d store.Draft) bool { e := d.Template.Details.Events; return len(e) == 1 && e[0].OnPage == 2 }, "kept")
-	assert.Equal(t, form.Step{When: form.PageOpened, OnPage: 2, Do: form.HideFields, Fields: text.Name}, o.draft().Template.Details.Events[0])
+	assert.Equal(t, form.Step{When: form.PageOpened, OnPage: 2, Do: form.HideFields, Fields: text.Name},
+		o.draft().Template.Details.Events[0])
 	o.look("events")
 	o.must(o.Click("#save-details")) // the other details leave it alone
 	o.must(o.Wait("document.documentElement.dataset.ready"))

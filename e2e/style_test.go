@@ -89,7 +89,8 @@ func TestAStyleIsKeptGivenAndMadeTheHouseStyle(t *testing.T) {
 
 	o.must(o.Open(o.url + "/house-style"))
 	o.must(o.Wait("document.documentElement.dataset.ready"))
-	o.must(o.Eval("(() => { const e = document.querySelector('#style-text-height'); e.value = '5 mm'; e.dispatchEvent(new Event('change', {bubbles: true})) })()", nil))
+	o.must(o.Eval("(() => { const e = document.querySelector('#style-text-height'); e.value = '5 mm'; e.dispatchEvent(new "+
+		"Event('change', {bubbles: true})) })()", nil))
 	o.must(o.Wait("document.querySelector('#style-text-height').value.startsWith('14.17')"))
 	o.look("house-style")
 	o.must(o.Click("[aria-label='Take out Harbour blue']"))

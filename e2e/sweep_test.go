@@ -23,7 +23,10 @@ func TestASweepPutsAPageRightWithFewKeys(t *testing.T) {
 	o.signIn()
 	ctx := context.Background()
 	find := func(name string, x, y, w, h float64, kind form.Kind, confidence float64) form.Field {
-		return form.Field{Page: 1, Kind: kind, Name: name, Tooltip: name, Label: name, Rect: geom.R(x, y, x+w, y+h), Find: &form.Find{Confidence: confidence, Evidence: "rule"}}
+		return form.Field{
+			Page: 1, Kind: kind, Name: name, Tooltip: name, Label: name, Rect: geom.R(x, y, x+w, y+h),
+			Find: &form.Find{Confidence: confidence, Evidence: "rule"},
+		}
 	}
 	var fields []form.Field
 	for i := range 50 { // right, and found with confidence
@@ -38,7 +41,8 @@ func TestASweepPutsAPageRightWithFewKeys(t *testing.T) {
 		find("badly_named", 60, 140, 80, 14, form.Text, 0.55),
 	)
 	require.Len(t, fields, 60)
-	_, err := o.store.Change(ctx, o.documentID(), -1, 1, "find", func(t *form.Template) (form.Edit, error) { return t.Add("found 60 fields", fields) })
+	_, err := o.store.Change(ctx, o.documentID(), -1, 1, "find",
+		func(t *form.Template) (form.Edit, error) { return t.Add("found 60 fields", fields) })
 	require.NoError(t, err)
 	o.bench("/documents/" + itoa(o.documentID()) + "/find")
 

@@ -56,7 +56,11 @@ func (v *viewer) values() map[string]string {
 func (v *viewer) widgets() []read.Widget {
 	v.t.Helper()
 	yes := true
-	res, err := chromedp.Call(v.frame, runtime.Evaluate, runtime.EvaluateParams{AwaitPromise: &yes, ReturnByValue: &yes, Expression: `document.querySelector('pdf-viewer').pluginController_.save('EDITED').then((r) => { const b = new Uint8Array(r.dataToSave); let s = ''; for (let i = 0; i < b.length; i++) s += String.fromCharCode(b[i]); return btoa(s); })`})
+	res, err := chromedp.Call(v.frame, runtime.Evaluate,
+		runtime.EvaluateParams{
+			AwaitPromise: &yes, ReturnByValue: &yes,
+			Expression: `document.querySelector('pdf-viewer').pluginController_.save('EDITED').then((r) => { const b = new Uint8Array(r.dataToSave); let s = ''; for (let i = 0; i < b.length; i++) s += String.fromCharCode(b[i]); return btoa(s); })`,
+		})
 	require.NoError(v.t, err)
 	var text string
 	require.NoError(v.t, json.Unmarshal([]byte(res.Result.Value), &text))
@@ -104,7 +108,8 @@ func openViewer(t *testing.T, b []byte, size form.Page, at string) *viewer {
 	var r [4]float64
 	last := ""
 	for end := time.Now().Add(20 * time.Second); time.Now().Before(end) && r[2] < 100; time.Sleep(200 * time.Millisecond) {
-		res, err := chromedp.Call(frame, runtime.Evaluate, runtime.EvaluateParams{Expression: `(() => { const r = document.querySelector('pdf-viewer').viewport.getPageScreenRect(0); return '[' + [r.x, r.y, r.width, r.height].join(',') + ']' })()`})
+		res, err := chromedp.Call(frame, runtime.Evaluate,
+			runtime.EvaluateParams{Expression: `(() => { const r = document.querySelector('pdf-viewer').viewport.getPageScreenRect(0); return '[' + [r.x, r.y, r.width, r.height].join(',') + ']' })()`})
 		if err != nil || res.Result == nil {
 			last = fmt.Sprint(err)
 			continue
@@ -189,12 +194,24 @@ func TestRulesOrderAndButtonsWorkInAnotherReader(t *testing.T) {
 	tpl := &form.Template{Pages: pages, Fields: []form.Field{
 		{ID: "1", Page: 1, Order: 1, Kind: form.Text, Name: "first", Rect: row(0)},
 		{ID: "2", Page: 1, Order: 2, Kind: form.Text, Name: "far_down", Rect: row(4)}, // out of reading order on purpose
-		{ID: "3", Page: 1, Order: 3, Kind: form.Text, Name: "arrival", Rect: row(1), Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"}},
+		{
+			ID: "3", Page: 1, Order: 3, Kind: form.Text, Name: "arrival", Rect: row(1),
+			Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"},
+		},
 		{ID: "4", Page: 1, Order: 4, Kind: form.Text, Name: "amount", Rect: row(2), Format: form.Format{Kind: form.Number, Decimals: 2}},
 		{ID: "5", Page: 1, Order: 5, Kind: form.CheckBox, Name: "tick", Rect: geom.R(320, 660, 332, 672)},
-		{ID: "6", Page: 1, Order: 6, Kind: form.Button, Name: "clear", Caption: "Clear", Rect: geom.R(400, 700, 480, 722), Action: form.Action{Do: form.ClearForm}},
-		{ID: "7", Page: 1, Order: 7, Kind: form.Button, Name: "send", Caption: "Send", Rect: geom.R(400, 660, 480, 682), Action: form.Action{Do: form.SubmitForm, URL: srv.URL + "/returns"}},
-		{ID: "8", Page: 1, Order: 8, Kind: form.Button, Name: "print", Caption: "Print", Rect: geom.R(400, 620, 480, 642), Action: form.Action{Do: form.PrintForm}},
+		{
+			ID: "6", Page: 1, Order: 6, Kind: form.Button, Name: "clear", Caption: "Clear", Rect: geom.R(400, 700, 480, 722),
+			Action: form.Action{Do: form.ClearForm},
+		},
+		{
+			ID: "7", Page: 1, Order: 7, Kind: form.Button, Name: "send", Caption: "Send", Rect: geom.R(400, 660, 480, 682),
+			Action: form.Action{Do: form.SubmitForm, URL: srv.URL + "/returns"},
+		},
+		{
+			ID: "8", Page: 1, Order: 8, Kind: form.Button, Name: "print", Caption: "Print", Rect: geom.R(400, 620, 480, 642),
+			Action: form.Action{Do: form.PrintForm},
+		},
 	}}
 	file, err = write.Build(berth.Bytes, tpl)
 	require.NoError(t, err)
@@ -206,7 +223,8 @@ func TestRulesOrderAndButtonsWorkInAnotherReader(t *testing.T) {
 		before := len(posted)
 		mu.Unlock()
 		v.press(tpl.Fields[6].Rect)
-		require.Eventually(t, func() bool { mu.Lock(); defer mu.Unlock(); return len(posted) > before }, 8*time.Second, 50*time.Millisecond, "the send button sends")
+		require.Eventually(t, func() bool { mu.Lock(); defer mu.Unlock(); return len(posted) > before }, 8*time.Second,
+			50*time.Millisecond, "the send button sends")
 		mu.Lock()
 		defer mu.Unlock()
 		return posted[len(posted)-1]
@@ -225,7 +243,8 @@ func TestRulesOrderAndButtonsWorkInAnotherReader(t *testing.T) {
 	v.press(tpl.Fields[4].Rect)
 	fdf := send()
 	assert.Contains(t, fdf, "%FDF-")
-	assert.Equal(t, map[string]string{"first": "one", "far_down": "two", "arrival": "01.02.2027", "amount": "1234.5", "tick": "Yes"}, fdfValues(fdf), fdf)
+	assert.Equal(t, map[string]string{"first": "one", "far_down": "two", "arrival": "01.02.2027", "amount": "1234.5", "tick": "Yes"},
+		fdfValues(fdf), fdf)
 
 	// a word is no date: refused on leaving, the last good value stays
 	v.write(row(1), "30.02.2027")

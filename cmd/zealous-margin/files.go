@@ -85,7 +85,8 @@ func detectCommand() *cobra.Command {
 }
 
 func inspectCommand() *cobra.Command {
-	return listing("inspect", "List the fields that a PDF has", "FILE.pdf", func(_ context.Context, _ string, b []byte) (api.Pages, error) { return api.Inspect(b) })
+	return listing("inspect", "List the fields that a PDF has", "FILE.pdf",
+		func(_ context.Context, _ string, b []byte) (api.Pages, error) { return api.Inspect(b) })
 }
 
 func buildCommand() *cobra.Command {

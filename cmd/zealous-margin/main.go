@@ -31,7 +31,8 @@ func main() {
 		},
 	}
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
-	root.AddCommand(detectCommand(), inspectCommand(), buildCommand(), editCommand(), fillCommand(), benchCommand(), serveCommand(), workCommand(), demoCommand())
+	root.AddCommand(detectCommand(), inspectCommand(), buildCommand(), editCommand(), fillCommand(), benchCommand(), serveCommand(),
+		workCommand(), demoCommand())
 	if err := root.ExecuteContext(context.Background()); err != nil {
 		fmt.Fprintln(os.Stderr, "zealous-margin: "+strings.ReplaceAll(err.Error(), "\n", " "))
 		var usage usageError

@@ -98,7 +98,8 @@ func TestErrorsAreOneLineThatSaysWhatToDo(t *testing.T) {
 	dir, run := command(t)
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "letter.pdf"), []byte("Dear office"), 0o600))
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "bad.json"), []byte(`{"fields": [`), 0o600))
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "off.json"), []byte(`{"fields": [{"type":"text","name":"a","rect":[0,0,9000,10]}]}`), 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "off.json"),
+		[]byte(`{"fields": [{"type":"text","name":"a","rect":[0,0,9000,10]}]}`), 0o600))
 	for _, c := range []struct {
 		args []string
 		code int

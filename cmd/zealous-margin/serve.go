@@ -136,7 +136,10 @@ func serve(ctx context.Context, st *store.Store, q *jobs.Queue, s settings, o fr
 	if err != nil {
 		return fmt.Errorf("%s cannot be used: stop what listens there, or choose another --address: %w", s.address, err)
 	}
-	srv := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, ErrorLog: slog.NewLogLogger(slog.Default().Handler(), slog.LevelWarn)}
+	srv := &http.Server{
+		Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
+		ErrorLog: slog.NewLogLogger(slog.Default().Handler(), slog.LevelWarn),
+	}
 	fmt.Printf("\n  Zealous Margin is ready: http://%s\n", l.Addr())
 	if o.Hint != "" {
 		fmt.Printf("  %s\n", o.Hint)

@@ -51,7 +51,8 @@ func Start(o Options) (*Browser, error) {
 		return nil, fmt.Errorf("the browser did not start: %w", err)
 	}
 	if o.Downloads != "" {
-		_, err := chromedp.CallBrowser(ctx, cdpbrowser.SetDownloadBehavior, cdpbrowser.SetDownloadBehaviorParams{Behavior: "allow", DownloadPath: o.Downloads})
+		_, err := chromedp.CallBrowser(ctx, cdpbrowser.SetDownloadBehavior,
+			cdpbrowser.SetDownloadBehaviorParams{Behavior: "allow", DownloadPath: o.Downloads})
 		if err != nil {
 			b.Close()
 			return nil, err
@@ -83,7 +84,8 @@ func (b *Browser) Open(url string) error { return b.do(chromedp.Navigate(url)) }
 func (b *Browser) Eval(js string, out any) error {
 	ctx, cancel := context.WithTimeout(b.ctx, 30*time.Second)
 	defer cancel()
-	s, err := chromedp.Run(ctx, chromedp.Evaluate[string]("Promise.resolve("+js+").then(v => JSON.stringify(v === undefined ? null : v))", chromedp.EvalAwaitPromise))
+	s, err := chromedp.Run(ctx, chromedp.Evaluate[string]("Promise.resolve("+js+
+		").then(v => JSON.stringify(v === undefined ? null : v))", chromedp.EvalAwaitPromise))
 	if err != nil {
 		return fmt.Errorf("%s: %w", js, err)
 	}
@@ -110,7 +112,9 @@ func (b *Browser) Rect(css string) (x, y, w, h float64, err error) {
 	var r []float64
 	q, _ := json.Marshal(css)
 	// Typefaces that arrive late move what stands on the page; wait for them first.
-	err = b.Eval(fmt.Sprintf("Promise.race([document.fonts.ready, new Promise(r => setTimeout(r, 3000))]).then(() => (e => { if (!e) return null; e.scrollIntoView({block:'nearest'}); const r = e.getBoundingClientRect(); return [r.x, r.y, r.width, r.height] })(document.querySelector(%s)))", q), &r)
+	err = b.Eval(fmt.Sprintf("Promise.race([document.fonts.ready, new Promise(r => setTimeout(r, 3000))]).then(() => (e => { if "+
+		"(!e) return null; e.scrollIntoView({block:'nearest'}); const r = e.getBoundingClientRect(); return [r.x, r.y, r.width, "+
+		"r.height] })(document.querySelector(%s)))", q), &r)
 	if err != nil || r == nil {
 		return 0, 0, 0, 0, fmt.Errorf("there is no %s on the page (%v)", css, err)
 	}
@@ -198,7 +202,8 @@ func (b *Browser) Type(text string, pause time.Duration) error {
 func (b *Browser) Fill(css, value string) error {
 	q, _ := json.Marshal(css)
 	v, _ := json.Marshal(value)
-	return b.Eval(fmt.Sprintf("(e => { e.focus(); e.value = %s; e.dispatchEvent(new Event('input', {bubbles:true})); e.dispatchEvent(new Event('change', {bubbles:true})); return true })(document.querySelector(%s))", v, q), nil)
+	return b.Eval(fmt.Sprintf("(e => { e.focus(); e.value = %s; e.dispatchEvent(new Event('input', {bubbles:true})); "+
+		"e.dispatchEvent(new Event('change', {bubbles:true})); return true })(document.querySelector(%s))", v, q), nil)
 }
 
 // Upload chooses files for a file input.
@@ -230,6 +235,7 @@ func (b *Browser) PDF() ([]byte, error) {
 
 // Hover moves the pointer to a place without pressing.
 func (b *Browser) Hover(x, y float64) error {
-	_, err := chromedp.Call(b.ctx, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: input.DispatchMouseEventTypeMouseMoved, X: x, Y: y})
+	_, err := chromedp.Call(b.ctx, input.DispatchMouseEvent,
+		input.DispatchMouseEventParams{Type: input.DispatchMouseEventTypeMouseMoved, X: x, Y: y})
 	return err
 }

@@ -79,7 +79,8 @@ func run(address, folder string) error {
 	s.shot("sweep")
 	s.try(func() error { return s.Key(browser.Escape) })
 	s.try(func() error { return s.Eval("document.querySelector('.stages a[href$=fit]').click()", nil) })
-	s.wait("document.documentElement.dataset.ready && document.querySelector('#kit .kind') && document.querySelectorAll('#overlay .f').length > 15")
+	s.wait("document.documentElement.dataset.ready && document.querySelector('#kit .kind') && document.querySelectorAll('#overlay " +
+		".f').length > 15")
 	s.try(func() error {
 		return s.Eval("[...document.querySelectorAll('.note .n')].find(n => n.textContent.startsWith('registration')).click()", nil)
 	})
@@ -135,12 +136,20 @@ func (s *shooter) rehearse() {
 	s.open("/")
 	s.wait("document.querySelector('#documents .row')")
 	s.try(func() error {
-		return s.Eval("(() => { const r = [...document.querySelectorAll('#documents .row')].find(r => r.querySelector('.title').value === 'Slipway charges sheet'); location.href = r.querySelector('.go a').getAttribute('href').match(/.documents.[0-9]+/)[0] + '/rehearse' })()", nil)
+		return s.Eval("(() => { const r = [...document.querySelectorAll('#documents .row')].find(r => "+
+			"r.querySelector('.title').value === 'Slipway charges sheet'); location.href = r.querySelector('.go "+
+			"a').getAttribute('href').match(/.documents.[0-9]+/)[0] + '/rehearse' })()", nil)
 	})
 	s.wait("document.documentElement.dataset.live === 'yes'")
-	for _, a := range [][2]string{{"name_vessel", "Petrel"}, {"hauling_out_quantity", "1"}, {"cradle_day_quantity", "3"}, {"storage_ashore_week_quantity", "26"}} {
+	for _, a := range [][2]string{
+		{"name_vessel", "Petrel"},
+		{"hauling_out_quantity", "1"},
+		{"cradle_day_quantity", "3"},
+		{"storage_ashore_week_quantity", "26"},
+	} {
 		s.try(func() error {
-			return s.Eval("(() => { const e = document.querySelector('#sheet [data-name="+a[0]+"]'); e.value = '"+a[1]+"'; e.dispatchEvent(new Event('change', {bubbles: true})) })()", nil)
+			return s.Eval("(() => { const e = document.querySelector('#sheet [data-name="+a[0]+"]'); e.value = '"+a[1]+
+				"'; e.dispatchEvent(new Event('change', {bubbles: true})) })()", nil)
 		})
 	}
 	s.wait("document.querySelector('#sheet [data-name=total_amount]').value === '1,787.75'")
@@ -152,7 +161,8 @@ func (s *shooter) dense() {
 	s.open("/")
 	s.wait("document.querySelector('#documents .row')")
 	s.try(func() error {
-		return s.Eval("[...document.querySelectorAll('#documents .row')].find(r => r.querySelector('.title').value === 'Crew list').querySelector('.go a').click()", nil)
+		return s.Eval("[...document.querySelectorAll('#documents .row')].find(r => r.querySelector('.title').value === 'Crew "+
+			"list').querySelector('.go a').click()", nil)
 	})
 	s.wait("document.documentElement.dataset.ready && document.getElementById('find-page') && document.getElementById('picture').complete")
 	s.click("#find-page")
@@ -165,7 +175,11 @@ func (s *shooter) dense() {
 // houseWords takes the picture of the office's dictionary with three entries.
 func (s *shooter) houseWords() {
 	s.open("/house-words")
-	for _, w := range [][2]string{{"Berth no.", "berth_number"}, {"Gross tonnage (GT)", "gross_tonnage"}, {"Master's remarks", "remarks"}} {
+	for _, w := range [][2]string{
+		{"Berth no.", "berth_number"},
+		{"Gross tonnage (GT)", "gross_tonnage"},
+		{"Master's remarks", "remarks"},
+	} {
 		s.try(func() error { return s.Fill("input[name=wording]", w[0]) })
 		s.try(func() error { return s.Fill("input[name=name]", w[1]) })
 		s.click("#house-keep")

@@ -12,7 +12,10 @@ import (
 
 // LineUps are the ways in which fields are lined up, as the page is shown: six
 // alignments, even spreads, sizes matched to the first, and the middle of the page.
-var LineUps = []string{"left", "centre", "right", "top", "middle", "bottom", "spread-across", "spread-down", "same-width", "same-height", "page-across", "page-down"}
+var LineUps = []string{
+	"left", "centre", "right", "top", "middle", "bottom", "spread-across", "spread-down", "same-width",
+	"same-height", "page-across", "page-down",
+}
 
 // LineUp gives the new rectangles of fields of one page, by id. The first field is the
 // one that sizes are taken from; edges are taken from the outermost field. It fails for a
@@ -62,9 +65,11 @@ func LineUp(fields []form.Field, how string, p form.Page) (map[string]geom.Rect,
 	case "page-down":
 		each(func(r geom.Rect) geom.Rect { return r.Shift(0, h/2-all.Mid().Y) })
 	case "spread-across":
-		spread(rects, all.W(), func(r geom.Rect) (float64, float64) { return r.X0, r.W() }, func(r geom.Rect, d float64) geom.Rect { return r.Shift(d, 0) })
+		spread(rects, all.W(), func(r geom.Rect) (float64, float64) { return r.X0, r.W() },
+			func(r geom.Rect, d float64) geom.Rect { return r.Shift(d, 0) })
 	case "spread-down":
-		spread(rects, all.H(), func(r geom.Rect) (float64, float64) { return r.Y0, r.H() }, func(r geom.Rect, d float64) geom.Rect { return r.Shift(0, d) })
+		spread(rects, all.H(), func(r geom.Rect) (float64, float64) { return r.Y0, r.H() },
+			func(r geom.Rect, d float64) geom.Rect { return r.Shift(0, d) })
 	default:
 		return nil, fmt.Errorf("%q is not a way to line fields up", how)
 	}

@@ -126,7 +126,10 @@ func (c OrderBy) plan(d *Desk) (form.Edit, error) {
 	if err != nil {
 		return form.Edit{}, err
 	}
-	title, ok := map[string]string{"rows": "ordered by rows", "columns": "ordered by columns", "structure": "ordered as the page is built"}[c.By]
+	title, ok := map[string]string{
+		"rows": "ordered by rows", "columns": "ordered by columns",
+		"structure": "ordered as the page is built",
+	}[c.By]
 	if !ok {
 		return form.Edit{}, fmt.Errorf("fields are not ordered by %q: use rows, columns or structure", c.By)
 	}
@@ -173,7 +176,8 @@ func Numbers(s string, last int) ([]int, error) {
 			b, err = strconv.Atoi(strings.TrimSpace(to))
 		}
 		if err != nil || a < 1 || b > last || a > b {
-			return nil, fmt.Errorf("%q is not a page of this document: write numbers from 1 to %d, such as 2, 4-6, or all", strings.TrimSpace(part), last)
+			return nil, fmt.Errorf("%q is not a page of this document: write numbers from 1 to %d, such as 2, 4-6, or all",
+				strings.TrimSpace(part), last)
 		}
 		for n := a; n <= b; n++ {
 			if !slices.Contains(out, n) {

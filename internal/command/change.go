@@ -182,7 +182,10 @@ type Describe struct {
 
 func (c Describe) plan(d *Desk) (form.Edit, error) {
 	x := d.Draft.Details
-	for key, v := range map[string]*string{"title": c.Title, "author": c.Author, "subject": c.Subject, "language": c.Language, "leave": c.Leave} {
+	for key, v := range map[string]*string{
+		"title": c.Title, "author": c.Author, "subject": c.Subject, "language": c.Language,
+		"leave": c.Leave,
+	} {
 		if v == nil {
 			continue
 		}

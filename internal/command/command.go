@@ -102,8 +102,9 @@ var names = map[string]Command{
 	"set": Set{}, "dress": Dress{}, "copy-formula": CopyFormula{}, "mend": Mend{},
 	"check-add": CheckAdd{}, "check-set": CheckSet{}, "check-drop": CheckDrop{},
 	"step-add": StepAdd{}, "step-set": StepSet{}, "step-up": StepUp{}, "step-drop": StepDrop{},
-	"describe": Describe{}, "turn-pages": TurnPages{}, "move-pages": MovePages{}, "remove-pages": RemovePages{}, "duplicate-pages": DuplicatePages{},
-	"insert-pages": InsertPages{}, "straighten": Straighten{}, "crop": Crop{}, "resize-pages": ResizePages{}, "reread": Reread{},
+	"describe": Describe{}, "turn-pages": TurnPages{}, "move-pages": MovePages{}, "remove-pages": RemovePages{},
+	"duplicate-pages": DuplicatePages{},
+	"insert-pages":    InsertPages{}, "straighten": Straighten{}, "crop": Crop{}, "resize-pages": ResizePages{}, "reread": Reread{},
 }
 
 // Names lists the JSON names of all commands.

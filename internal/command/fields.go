@@ -142,7 +142,8 @@ func (d *Desk) sameQuestion(id string) []string {
 	for grown := true; grown; {
 		grown = false
 		for _, o := range d.Draft.OnPage(f.Page) {
-			if o.Kind == f.Kind && !slices.Contains(out, o.ID) && slices.ContainsFunc(chain, func(x form.Field) bool { return form.Row(x.Rect, o.Rect) }) {
+			if o.Kind == f.Kind && !slices.Contains(out, o.ID) &&
+				slices.ContainsFunc(chain, func(x form.Field) bool { return form.Row(x.Rect, o.Rect) }) {
 				out, chain, grown = append(out, o.ID), append(chain, o), true
 			}
 		}

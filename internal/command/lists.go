@@ -13,7 +13,11 @@ import (
 )
 
 // ReadyLists are lists of options that are ready to be used.
-var ReadyLists = []form.Offer{{Value: "countries", Words: "countries (ISO 3166-1)"}, {Value: "months", Words: "months"}, {Value: "yesno", Words: "yes and no"}}
+var ReadyLists = []form.Offer{
+	{Value: "countries", Words: "countries (ISO 3166-1)"},
+	{Value: "months", Words: "months"},
+	{Value: "yesno", Words: "yes and no"},
+}
 
 // ReadyList gives the options of one of [ReadyLists].
 func ReadyList(key string) ([]form.Option, error) {
@@ -21,7 +25,8 @@ func ReadyList(key string) ([]form.Option, error) {
 	case "countries":
 		return countries(), nil
 	case "months":
-		return plainOptions("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December"), nil
+		return plainOptions("January", "February", "March", "April", "May", "June", "July", "August", "September", "October",
+			"November", "December"), nil
 	case "yesno":
 		return plainOptions("Yes", "No"), nil
 	}
@@ -45,7 +50,8 @@ func countries() []form.Option {
 		for b := 'A'; b <= 'Z'; b++ {
 			code := string([]rune{a, b})
 			r, err := tag.ParseRegion(code)
-			if err != nil || !r.IsCountry() || r.Canonicalize() != r || r.String() != code || slices.Contains(reserved, code) || names.Name(r) == "" {
+			if err != nil || !r.IsCountry() || r.Canonicalize() != r || r.String() != code || slices.Contains(reserved, code) ||
+				names.Name(r) == "" {
 				continue
 			}
 			out = append(out, form.Option{Label: cmp.Or(renamed[code], names.Name(r)), Export: code})

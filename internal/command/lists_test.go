@@ -32,7 +32,10 @@ func TestListsThatAreReady(t *testing.T) {
 }
 
 func TestLengthsAreReadWithTheirUnits(t *testing.T) {
-	for s, want := range map[string]float64{"12": 12, "12 pt": 12, "25.4 mm": 72, "2,54 cm": 72, "0.5 in": 36, `1"`: 72, "automatic": 0, "-3": -3} {
+	for s, want := range map[string]float64{
+		"12": 12, "12 pt": 12, "25.4 mm": 72, "2,54 cm": 72, "0.5 in": 36, `1"`: 72, "automatic": 0,
+		"-3": -3,
+	} {
 		got, err := form.ReadLength(s, "pt")
 		require.NoError(t, err, s)
 		assert.InDelta(t, want, got, 1e-9, s)

@@ -31,7 +31,8 @@ func (c Place) Reads(*form.Template) []int { return []int{c.Page} }
 
 // buttonWords are the caption and the tooltip of the buttons that are ready made.
 var buttonWords = map[string][2]string{
-	"clear": {"Clear", "Clear the form"}, "print": {"Print", "Print the form"}, "save": {"Save", "Save the form"}, "submit": {"Send", "Send the answers"},
+	"clear": {"Clear", "Clear the form"}, "print": {"Print", "Print the form"}, "save": {"Save", "Save the form"},
+	"submit": {"Send", "Send the answers"},
 }
 
 // Heights and widths in points of fields where nothing is printed, where their kind has no size of
@@ -144,7 +145,8 @@ func (c Place) trio(d *Desk) (form.Edit, error) {
 	var fields []form.Field
 	for _, k := range []string{"clear", "print", "save"} {
 		f := form.Field{
-			Page: c.Page, Kind: form.Button, Name: k, Caption: buttonWords[k][0], Tooltip: buttonWords[k][1], Action: form.Action{Do: form.Deed(k)}, Show: form.ShowScreen,
+			Page: c.Page, Kind: form.Button, Name: k, Caption: buttonWords[k][0], Tooltip: buttonWords[k][1],
+			Action: form.Action{Do: form.Deed(k)}, Show: form.ShowScreen,
 			Rect: geom.R(x, y, x+width, y+height).Apply(geom.FromView(p.Width, p.Height, p.Rotate)).Clamp(p.Rect()),
 		}
 		d.House.Dress(&f)

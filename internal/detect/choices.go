@@ -75,7 +75,8 @@ func (f *finder) chains(all []settled, ticks []int) [][]int {
 	})
 	for i := 0; i < len(sorted); {
 		j := i + 1
-		for j < len(sorted) && same(rect(sorted[j]), rect(sorted[i])) && math.Abs(rect(sorted[j]).X0-rect(sorted[i]).X0) < 3 && rect(sorted[j-1]).Y0-rect(sorted[j]).Y1 < 26 {
+		for j < len(sorted) && same(rect(sorted[j]), rect(sorted[i])) && math.Abs(rect(sorted[j]).X0-rect(sorted[i]).X0) < 3 &&
+			rect(sorted[j-1]).Y0-rect(sorted[j]).Y1 < 26 {
 			j++
 		}
 		if j-i >= 2 {
@@ -93,7 +94,8 @@ func (f *finder) answers(all []settled, chain []int) [][]int {
 	var out [][]int
 	start := 0
 	for i := 1; i <= len(chain); i++ {
-		if i < len(chain) && !(f.isPair(all, chain[i-1:i+1]) && i-1 > start) && !f.newQuestion(all, chain[i-1], chain[i]) && !(i-start == 2 && f.isPair(all, chain[start:i])) {
+		if i < len(chain) && !(f.isPair(all, chain[i-1:i+1]) && i-1 > start) && !f.newQuestion(all, chain[i-1], chain[i]) &&
+			!(i-start == 2 && f.isPair(all, chain[start:i])) {
 			continue
 		}
 		if i-start >= 2 {

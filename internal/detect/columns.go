@@ -25,7 +25,8 @@ type tableCell struct {
 func (f *finder) findTables() map[int]tableCell {
 	var cells []int
 	for i, c := range f.cands {
-		if (c.how == fromCell || c.how == fromColumn || c.how == fromWhite) && c.kind == form.Text && c.caption == "" && !c.multiline && c.area.W() < 0.6*f.ev.Width {
+		if (c.how == fromCell || c.how == fromColumn || c.how == fromWhite) && c.kind == form.Text && c.caption == "" && !c.multiline &&
+			c.area.W() < 0.6*f.ev.Width {
 			cells = append(cells, i)
 		}
 	}
@@ -39,7 +40,8 @@ func (f *finder) findTables() map[int]tableCell {
 		for j < len(cells) && math.Abs(area(cells[j]).X0-area(cells[i]).X0) < 2.5 && math.Abs(area(cells[j]).X1-area(cells[i]).X1) < 2.5 {
 			above, below := area(cells[j-1]), area(cells[j])
 			gap := above.Y0 - below.Y1
-			if gap < -3 || gap > 2.2*area(cells[i]).H()+2 || gap > 4 && f.wordsNear(geom.Rect{X0: below.X0, X1: below.X1, Y0: below.Y1, Y1: above.Y0}) {
+			if gap < -3 || gap > 2.2*area(cells[i]).H()+2 || gap > 4 &&
+				f.wordsNear(geom.Rect{X0: below.X0, X1: below.X1, Y0: below.Y1, Y1: above.Y0}) {
 				break
 			}
 			j++
@@ -126,7 +128,9 @@ func (f *finder) tableTitle(top geom.Rect) string {
 	best, text := math.Inf(1), ""
 	for _, l := range f.lines {
 		d := l.Rect.Y0 - top.Y1
-		if d > 20 && d < 46 && d < best && len(significant(l.Text(), 4)) <= 2 && len(l.Words) <= 4 && l.Size > 9 && l.Size < 15 && !strings.HasSuffix(l.Text(), ".") && !strings.HasSuffix(l.Text(), ",") && l.Rect.X0 < top.X0+8 && l.Rect.X1 > top.X0-200 && !f.parted(l.Rect, top.Y1+20) {
+		if d > 20 && d < 46 && d < best && len(significant(l.Text(), 4)) <= 2 && len(l.Words) <= 4 && l.Size > 9 && l.Size < 15 &&
+			!strings.HasSuffix(l.Text(), ".") && !strings.HasSuffix(l.Text(), ",") && l.Rect.X0 < top.X0+8 && l.Rect.X1 > top.X0-200 &&
+			!f.parted(l.Rect, top.Y1+20) {
 			best, text = d, l.Text()
 		}
 	}
@@ -156,12 +160,14 @@ func Column(ev *evidence.Page, r geom.Rect) []Find {
 		if c.kind != form.Text || c.how != fromCell && c.how != fromColumn && c.how != fromWhite {
 			continue
 		}
-		if math.Abs(c.area.X0-r.X0) > 6 || math.Abs(c.area.X1-r.X1) > 6 || c.rect.IoU(r) > 0.3 || math.Abs(c.rect.H()-r.H()) > 0.6*math.Max(c.rect.H(), r.H()) {
+		if math.Abs(c.area.X0-r.X0) > 6 || math.Abs(c.area.X1-r.X1) > 6 || c.rect.IoU(r) > 0.3 ||
+			math.Abs(c.rect.H()-r.H()) > 0.6*math.Max(c.rect.H(), r.H()) {
 			continue
 		}
 		l := f.labelFor(c)
 		out = append(out, Find{
-			Kind: form.Text, Rect: c.rect.Apply(toPage).Rounded(), Label: l.text, Tooltip: tooltip(l), Name: nameFrom(l), Comb: c.comb, Format: formatOf(l.text),
+			Kind: form.Text, Rect: c.rect.Apply(toPage).Rounded(), Label: l.text, Tooltip: tooltip(l), Name: nameFrom(l), Comb: c.comb,
+			Format:     formatOf(l.text),
 			Confidence: 0.9, Evidence: c.evidence(l) + "; extended over its column",
 		})
 	}

@@ -37,7 +37,8 @@ func (f *finder) spacedCombs(boxes []geom.Rect) (used func(geom.Rect) bool) {
 		j, gap := i+1, 0.0
 		for j < len(rows) && like(rows[i], rows[j]) {
 			g := rows[j].X0 - rows[j-1].X1
-			if g < -1.6 || g > 0.7*rows[i].W() || j > i+1 && math.Abs(g-gap) > 1.3 || f.wordsNear(geom.Rect{X0: rows[j-1].X1 - 1, X1: rows[j].X0 + 1, Y0: rows[i].Y0, Y1: rows[i].Y1}) {
+			if g < -1.6 || g > 0.7*rows[i].W() || j > i+1 && math.Abs(g-gap) > 1.3 ||
+				f.wordsNear(geom.Rect{X0: rows[j-1].X1 - 1, X1: rows[j].X0 + 1, Y0: rows[i].Y0, Y1: rows[i].Y1}) {
 				break
 			}
 			if j == i+1 {
@@ -112,7 +113,8 @@ func (f *finder) combs(cells []slot) func(slot) bool {
 		}
 		first, last := cs[i], cs[j-1]
 		area := geom.Rect{X0: first.x0, Y0: first.bottom, X1: last.x1, Y1: first.top}
-		if n := j - i; n >= 3 && w >= 7 && w <= 30 && area.H() >= 8 && area.H() <= 36 && area.H() >= 0.6*w && len(f.inkIn(area)) == 0 && !f.shaded(area) {
+		if n := j - i; n >= 3 && w >= 7 && w <= 30 && area.H() >= 8 && area.H() <= 36 && area.H() >= 0.6*w && len(f.inkIn(area)) == 0 &&
+			!f.shaded(area) {
 			for _, c := range cs[i:j] {
 				used[key(c)] = true
 			}
@@ -139,7 +141,8 @@ func mergeTicked(in []slot, topOf func(float64) float64, wall func(x, top float6
 	for _, s := range in {
 		if n := len(out); n > 0 && out[n-1].right && s.left && out[n-1].x1 == s.x0 {
 			reach := topOf(s.x0) - s.bottom
-			if !wall(s.x0, topOf(s.x0)) && s.roof && out[n-1].roof && math.Abs(out[n-1].top-s.top) < 1 && reach < 0.66*(s.top-s.bottom) && reach < 16 && s.x1-s.x0 < 60 {
+			if !wall(s.x0, topOf(s.x0)) && s.roof && out[n-1].roof && math.Abs(out[n-1].top-s.top) < 1 &&
+				reach < 0.66*(s.top-s.bottom) && reach < 16 && s.x1-s.x0 < 60 {
 				out[n-1].ticks = append(append(out[n-1].ticks, s.x0), s.ticks...)
 				out[n-1].tickTop = math.Max(out[n-1].tickTop, math.Max(s.tickTop, topOf(s.x0)))
 				out[n-1].x1, out[n-1].right = s.x1, s.right

@@ -279,7 +279,10 @@ func At(ev *evidence.Page, p geom.Point, kind form.Kind) (Find, bool) {
 	}
 	c := f.cands[best]
 	l := f.labelFor(c)
-	find := Find{Kind: kind, Rect: c.rect, Label: l.text, Tooltip: tooltip(l), Name: nameFrom(l), Comb: c.comb, Multiline: c.multiline, Format: formatOf(l.text), Evidence: c.evidence(l)}
+	find := Find{
+		Kind: kind, Rect: c.rect, Label: l.text, Tooltip: tooltip(l), Name: nameFrom(l), Comb: c.comb, Multiline: c.multiline,
+		Format: formatOf(l.text), Evidence: c.evidence(l),
+	}
 	switch {
 	case kind == form.CheckBox && c.kind != form.CheckBox:
 		side := math.Min(10, c.rect.H())
@@ -304,7 +307,8 @@ func LabelOf(ev *evidence.Page, r geom.Rect, kind form.Kind) Find {
 	}
 	f.lines = slices.DeleteFunc(f.lines, func(l evidence.Line) bool { return r.Inset(-1).Covers(l.Rect, 0) })
 	l := f.labelFor(c)
-	if before, dist, _ := f.leftOf(c); c.kind == form.CheckBox && before.where != none && dist < 12 && strings.HasSuffix(strings.TrimSpace(before.raw), ":") {
+	if before, dist, _ := f.leftOf(c); c.kind == form.CheckBox && before.where != none && dist < 12 &&
+		strings.HasSuffix(strings.TrimSpace(before.raw), ":") {
 		l = before // a question, and the box for yes
 	}
 	return Find{Kind: kind, Rect: r, Label: l.text, Tooltip: tooltip(l), Name: nameFrom(l)}
@@ -328,7 +332,10 @@ func Areas(ev *evidence.Page) []Area {
 		if c.how == fromRule || c.how == fromLeader {
 			hit = c.rect.Inset(-2)
 		}
-		out = append(out, Area{Hit: hit.Apply(toPage).Rounded(), Rect: c.rect.Apply(toPage).Rounded(), Tick: c.kind == form.CheckBox, Name: nameFrom(f.labelFor(c))})
+		out = append(out, Area{
+			Hit: hit.Apply(toPage).Rounded(), Rect: c.rect.Apply(toPage).Rounded(), Tick: c.kind == form.CheckBox,
+			Name: nameFrom(f.labelFor(c)),
+		})
 	}
 	slices.SortStableFunc(out, func(a, b Area) int { return cmp.Compare(a.Hit.Area(), b.Hit.Area()) })
 	return out
@@ -342,7 +349,8 @@ func Cells(ev *evidence.Page, frame geom.Rect, kind form.Kind) []Find {
 	var out []Find
 	var around geom.Rect
 	for _, f := range Page(ev) {
-		if !frame.Contains(f.Rect.Mid()) || tick != (f.Kind == form.CheckBox || f.Kind == form.Radio) || f.Kind == form.Signature || f.Kind == form.Button {
+		if !frame.Contains(f.Rect.Mid()) || tick != (f.Kind == form.CheckBox || f.Kind == form.Radio) || f.Kind == form.Signature ||
+			f.Kind == form.Button {
 			continue
 		}
 		if len(out) == 0 {

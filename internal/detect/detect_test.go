@@ -24,7 +24,13 @@ func (d drawing) rule(x0, y, x1 float64) drawing {
 }
 
 func (d drawing) area(x0, y0, x1, y1 float64, stroke bool, tone float64) drawing {
-	d.b.Path(evidence.Path{Stroke: stroke, Fill: tone >= 0, Tone: tone, Width: 0.7, Subpaths: []evidence.Subpath{{Closed: true, Points: []geom.Point{{X: x0, Y: y0}, {X: x1, Y: y0}, {X: x1, Y: y1}, {X: x0, Y: y1}}}}})
+	d.b.Path(evidence.Path{
+		Stroke: stroke, Fill: tone >= 0, Tone: tone, Width: 0.7,
+		Subpaths: []evidence.Subpath{{
+			Closed: true,
+			Points: []geom.Point{{X: x0, Y: y0}, {X: x1, Y: y0}, {X: x1, Y: y1}, {X: x0, Y: y1}},
+		}},
+	})
 	return d
 }
 
@@ -91,7 +97,8 @@ func TestADottedLeaderThatLeadsToNothingIsALineToWriteOn(t *testing.T) {
 	f := one(t, draw().text(50, 700, "Insured with "+strings.Repeat(".", 40)))
 	assert.Contains(t, f.Evidence, "dotted leader")
 	assert.Equal(t, form.Likely, form.LevelOf(f.Confidence))
-	assert.Empty(t, placed(draw().text(50, 700, "Contents "+strings.Repeat(".", 40)+" 12").find()), "one that leads to a page number is none")
+	assert.Empty(t, placed(draw().text(50, 700, "Contents "+strings.Repeat(".", 40)+" 12").find()),
+		"one that leads to a page number is none")
 }
 
 func TestACellWithItsCaptionKeepsTheFieldBelowIt(t *testing.T) {
@@ -122,7 +129,10 @@ func TestCheckBoxesAreAsDrawnAndNamedByTheWordsAfterThem(t *testing.T) {
 func TestFourStrokesAreABoxToo(t *testing.T) {
 	d := draw().rule(50, 700, 60).rule(50, 710, 60).text(65, 701, "agreed")
 	for _, x := range []float64{50, 60} {
-		d.b.Path(evidence.Path{Stroke: true, Width: 0.7, Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: x, Y: 700}, {X: x, Y: 710}}}}})
+		d.b.Path(evidence.Path{
+			Stroke: true, Width: 0.7,
+			Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: x, Y: 700}, {X: x, Y: 710}}}},
+		})
 	}
 	assert.Equal(t, form.CheckBox, one(t, d).Kind)
 }
@@ -158,7 +168,8 @@ func TestEmptyTableCellsAreNamedByTheirColumn(t *testing.T) {
 	}
 	fs := placed(d.find())
 	require.Len(t, fs, 9)
-	assert.Equal(t, []string{"crew_name_1", "nationality_1", "cabin_1", "crew_name_2"}, []string{fs[0].Name, fs[1].Name, fs[2].Name, fs[3].Name})
+	assert.Equal(t, []string{"crew_name_1", "nationality_1", "cabin_1", "crew_name_2"},
+		[]string{fs[0].Name, fs[1].Name, fs[2].Name, fs[3].Name})
 }
 
 func TestWhiteOnTintedGround(t *testing.T) {
@@ -169,18 +180,21 @@ func TestWhiteOnTintedGround(t *testing.T) {
 func TestWhatOnlyLooksLikeAField(t *testing.T) {
 	for name, d := range map[string]drawing{
 		"underlined heading": draw().text(50, 700, "Particulars of the vessel").rule(50, 697, 175),
-		"page-wide divider":  draw().text(50, 740, "Harbour office of the quay and its long quiet mole, in the town").rule(40, 720, 560).text(50, 600, strings.Repeat("words ", 17)),
-		"paragraph":          draw().text(50, 700, strings.Repeat("plain words ", 8)).text(50, 688, strings.Repeat("more words ", 8)),
-		"grey cell":          draw().area(50, 600, 200, 620, true, 0.6).text(55, 626, "Total"),
-		"logo":               draw().box(500, 700, 512, 712).box(514, 700, 526, 712),
-		"note in a box":      draw().box(50, 600, 300, 640).text(55, 625, strings.Repeat("mind the gap ", 3)).text(55, 606, strings.Repeat("mind the step ", 3)),
+		"page-wide divider": draw().text(50, 740, "Harbour office of the quay and its long quiet mole, in the town").
+			rule(40, 720, 560).text(50, 600, strings.Repeat("words ", 17)),
+		"paragraph": draw().text(50, 700, strings.Repeat("plain words ", 8)).text(50, 688, strings.Repeat("more words ", 8)),
+		"grey cell": draw().area(50, 600, 200, 620, true, 0.6).text(55, 626, "Total"),
+		"logo":      draw().box(500, 700, 512, 712).box(514, 700, 526, 712),
+		"note in a box": draw().box(50, 600, 300, 640).text(55, 625, strings.Repeat("mind the gap ", 3)).
+			text(55, 606, strings.Repeat("mind the step ", 3)),
 	} {
 		assert.Empty(t, placed(d.find()), name)
 	}
 	table := draw()
 	for r := range 5 {
 		for c := range 4 {
-			table.box(50+float64(c)*100, 600-float64(r)*18, 150+float64(c)*100, 618-float64(r)*18).text(55+float64(c)*100, 605-float64(r)*18, "11.50")
+			table.box(50+float64(c)*100, 600-float64(r)*18, 150+float64(c)*100, 618-float64(r)*18).
+				text(55+float64(c)*100, 605-float64(r)*18, "11.50")
 		}
 	}
 	assert.Empty(t, placed(table.find()), "filled table")
@@ -205,7 +219,8 @@ func TestNamesAreUniqueAndPlain(t *testing.T) {
 }
 
 func TestAPressTakesTheShapeAndTheNameOfWhatIsThere(t *testing.T) {
-	ev := draw().box(50, 600, 200, 634).text(53, 623, "Port of registry").text(50, 502, "Beam").rule(130, 500, 300).box(400, 600, 410, 610).text(415, 601, "yes").b.Page()
+	ev := draw().box(50, 600, 200, 634).text(53, 623, "Port of registry").text(50, 502, "Beam").rule(130, 500, 300).
+		box(400, 600, 410, 610).text(415, 601, "yes").b.Page()
 	f, ok := detect.At(ev, geom.Point{X: 120, Y: 606}, form.Text)
 	require.True(t, ok)
 	assert.Equal(t, "port_registry", f.Name)

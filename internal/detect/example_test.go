@@ -16,7 +16,10 @@ func Example() {
 			b.Glyph(r, geom.R(40+float64(i)*5, 100, 45+float64(i)*5, 109))
 		}
 	}
-	b.Path(evidence.Path{Stroke: true, Width: 0.5, Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 120, Y: 99}, {X: 340, Y: 99}}}}})
+	b.Path(evidence.Path{
+		Stroke: true, Width: 0.5,
+		Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 120, Y: 99}, {X: 340, Y: 99}}}},
+	})
 	for _, f := range detect.Page(b.Page()) {
 		fmt.Println(f.Kind, f.Name, f.Tooltip)
 	}

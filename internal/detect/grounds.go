@@ -69,7 +69,8 @@ func (f *finder) tinted() bool { return len(f.whiteAreas()) > 3 }
 // findWhite takes white areas without a border on tinted ground.
 func (f *finder) findWhite() {
 	for _, b := range f.ev.Boxes {
-		if b.Stroked || b.Round || b.Tone < 0.97 || b.Rect.H() < minSlotH || b.Rect.H() > 200 || b.Rect.W() < 14 || small(b.Rect.W(), b.Rect.H()) {
+		if b.Stroked || b.Round || b.Tone < 0.97 || b.Rect.H() < minSlotH || b.Rect.H() > 200 || b.Rect.W() < 14 ||
+			small(b.Rect.W(), b.Rect.H()) {
 			continue
 		}
 		if !f.onTint(b.Rect) || len(f.inkIn(b.Rect)) > 0 || f.crossed(b.Rect) || f.stacked(b.Rect) {
@@ -92,7 +93,8 @@ func (f *finder) findWhite() {
 // area above or below: then it is only the ground of that column.
 func (f *finder) stacked(r geom.Rect) bool {
 	touches := func(o geom.Rect) bool {
-		return o != r && math.Abs(o.X0-r.X0) < 3 && math.Abs(o.X1-r.X1) < 3 && (math.Abs(o.Y0-r.Y1) < 2.5 || math.Abs(o.Y1-r.Y0) < 2.5 || o.Overlaps(r))
+		return o != r && math.Abs(o.X0-r.X0) < 3 && math.Abs(o.X1-r.X1) < 3 &&
+			(math.Abs(o.Y0-r.Y1) < 2.5 || math.Abs(o.Y1-r.Y0) < 2.5 || o.Overlaps(r))
 	}
 	return slices.ContainsFunc(f.ev.Boxes, func(b evidence.Box) bool { return b.Tone >= paper && touches(b.Rect) }) ||
 		slices.ContainsFunc(f.cands, func(c candidate) bool { return touches(c.area) })

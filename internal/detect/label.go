@@ -226,7 +226,8 @@ func (f *finder) leftOf(c candidate) (out label, dist float64, blocked bool) {
 		return label{}, 0, false
 	}
 	for _, o := range f.cands {
-		if o.rect != c.rect && o.kind != form.CheckBox && o.rect.X0 >= best-4 && o.rect.X1 <= c.rect.X0+2 && o.rect.OverlapY(band) > 4 && o.score > 0.3 {
+		if o.rect != c.rect && o.kind != form.CheckBox && o.rect.X0 >= best-4 && o.rect.X1 <= c.rect.X0+2 &&
+			o.rect.OverlapY(band) > 4 && o.score > 0.3 {
 			blocked = true
 		}
 	}
@@ -246,7 +247,8 @@ func (f *finder) sentenceBefore(c candidate) label {
 	var last evidence.Line
 	for _, l := range f.lines {
 		gap := l.Base - c.rect.Y0
-		if gap > 8 && gap < 34 && l.Rect.X1 > c.rect.X0+100 && (len(last.Words) == 0 || gap < last.Base-c.rect.Y0-3 || math.Abs(l.Base-last.Base) < 3 && l.Rect.X1 > last.Rect.X1) {
+		if gap > 8 && gap < 34 && l.Rect.X1 > c.rect.X0+100 &&
+			(len(last.Words) == 0 || gap < last.Base-c.rect.Y0-3 || math.Abs(l.Base-last.Base) < 3 && l.Rect.X1 > last.Rect.X1) {
 			last = l
 		}
 	}
@@ -333,7 +335,8 @@ func (f *finder) aboveOf(c candidate) (label, float64) {
 // the same bottom line: money is split so into whole and hundredths.
 func (f *finder) hundredths(c candidate) bool {
 	return c.rect.W() <= 30 && slices.ContainsFunc(f.cands, func(o candidate) bool {
-		return math.Abs(o.rect.X1-c.rect.X0) < 2 && math.Abs(o.rect.Y0-c.rect.Y0) < 2 && o.rect.W() > 1.8*c.rect.W() && o.kind == form.Text
+		return math.Abs(o.rect.X1-c.rect.X0) < 2 && math.Abs(o.rect.Y0-c.rect.Y0) < 2 && o.rect.W() > 1.8*c.rect.W() &&
+			o.kind == form.Text
 	})
 }
 

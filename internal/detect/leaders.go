@@ -132,7 +132,8 @@ func (f *finder) stackRules() {
 			if math.Abs(r.X0-last.X0) > 3 || math.Abs(r.X1-last.X1) > 3 || d < 10 {
 				continue
 			}
-			if d > 34 || step > 0 && math.Abs(d-step) > 2 || f.wordsNear(geom.Rect{X0: last.X0 - 150, X1: last.X1, Y0: r.Y0 - 1, Y1: last.Y0 - 1}) {
+			if d > 34 || step > 0 && math.Abs(d-step) > 2 ||
+				f.wordsNear(geom.Rect{X0: last.X0 - 150, X1: last.X1, Y0: r.Y0 - 1, Y1: last.Y0 - 1}) {
 				break
 			}
 			step = d

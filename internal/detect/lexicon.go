@@ -23,7 +23,10 @@ type lexicon struct {
 }
 
 var loadLexicon = sync.OnceValue(func() *lexicon {
-	l := &lexicon{words: map[string]map[string]bool{}, phrases: map[string][]string{}, prefixes: map[string][]string{}, suffixes: map[string][]string{}}
+	l := &lexicon{
+		words: map[string]map[string]bool{}, phrases: map[string][]string{}, prefixes: map[string][]string{},
+		suffixes: map[string][]string{},
+	}
 	files, err := lexiconFiles.ReadDir("lexicon")
 	if err != nil {
 		panic(err) // the files are part of the program

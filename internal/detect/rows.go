@@ -26,12 +26,14 @@ func (f *finder) rowEdges() [][]evidence.Rule {
 	edges := slices.Clone(f.ev.H)
 	for _, b := range f.ev.Boxes { // stripes
 		if r := b.Rect; !b.Stroked && !b.Round && b.Tone >= shade && b.Tone < 1 && r.H() >= 9 && r.H() <= 40 && r.W() > 150 {
-			edges = append(edges, evidence.Rule{Horizontal: true, From: r.X0, To: r.X1, At: r.Y0}, evidence.Rule{Horizontal: true, From: r.X0, To: r.X1, At: r.Y1})
+			edges = append(edges, evidence.Rule{Horizontal: true, From: r.X0, To: r.X1, At: r.Y0},
+				evidence.Rule{Horizontal: true, From: r.X0, To: r.X1, At: r.Y1})
 		}
 	}
 	edges = slices.DeleteFunc(edges, func(h evidence.Rule) bool { return h.Len() < 150 })
 	slices.SortFunc(edges, func(a, b evidence.Rule) int {
-		return cmp.Or(cmp.Compare(math.Round(a.From/3), math.Round(b.From/3)), cmp.Compare(math.Round(a.To/3), math.Round(b.To/3)), cmp.Compare(b.At, a.At))
+		return cmp.Or(cmp.Compare(math.Round(a.From/3), math.Round(b.From/3)), cmp.Compare(math.Round(a.To/3), math.Round(b.To/3)),
+			cmp.Compare(b.At, a.At))
 	})
 	var out [][]evidence.Rule
 	for i := 0; i < len(edges); {
@@ -100,7 +102,8 @@ func (f *finder) openTable(edges []evidence.Rule) {
 		return
 	}
 	f.cands = slices.DeleteFunc(f.cands, func(c candidate) bool {
-		return c.kind == form.Text && c.comb == 0 && c.rect.X0 >= area.X0-3 && c.rect.X1 <= area.X1+3 && slices.ContainsFunc(edges, func(e evidence.Rule) bool { return math.Abs(c.area.Y0-e.At) < 2 })
+		return c.kind == form.Text && c.comb == 0 && c.rect.X0 >= area.X0-3 && c.rect.X1 <= area.X1+3 &&
+			slices.ContainsFunc(edges, func(e evidence.Rule) bool { return math.Abs(c.area.Y0-e.At) < 2 })
 	})
 	f.cands = append(f.cands, cells...)
 }

@@ -41,7 +41,8 @@ func TestOneAnswerIsARadioGroupSeveralAreCheckBoxes(t *testing.T) {
 
 func TestYesAndNoAreOneQuestionInEveryLanguage(t *testing.T) {
 	for _, pair := range [][2]string{{"Yes", "No"}, {"Ja", "Nein"}, {"Oui", "Non"}, {"Tak", "Nie"}, {"Ja", "Nej"}} {
-		fs := draw().text(60, 602, "Insured?").box(160, 600, 170, 610).text(174, 602, pair[0]).box(220, 600, 230, 610).text(234, 602, pair[1]).find()
+		fs := draw().text(60, 602, "Insured?").box(160, 600, 170, 610).text(174, 602, pair[0]).box(220, 600, 230, 610).
+			text(234, 602, pair[1]).find()
 		require.Len(t, fs, 2)
 		for _, f := range fs {
 			assert.Equal(t, form.Radio, f.Kind, pair)
@@ -70,7 +71,8 @@ func TestRulesBelowEachOtherAreOnePlaceOfSeveralLines(t *testing.T) {
 	assert.True(t, fs[0].Multiline)
 	assert.InDelta(t, 640, fs[0].Rect.Y0, 1)
 	assert.Greater(t, fs[0].Rect.H(), 50.0)
-	apart := draw().text(60, 682, "Name").rule(120, 680, 500).text(60, 662, "Town").rule(120, 660, 500).text(60, 642, "Flag").rule(120, 640, 500).find()
+	apart := draw().text(60, 682, "Name").rule(120, 680, 500).text(60, 662, "Town").rule(120, 660, 500).text(60, 642, "Flag").
+		rule(120, 640, 500).find()
 	assert.Len(t, apart, 3, "each with words of its own")
 }
 
@@ -78,7 +80,10 @@ func TestTicksOnALineAreAComb(t *testing.T) {
 	d := draw().text(60, 682, "Sail number").rule(140, 680, 240)
 	for i := range 11 {
 		x := 140 + float64(i)*10
-		d.b.Path(evidence.Path{Stroke: true, Width: 0.5, Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: x, Y: 680}, {X: x, Y: 684}}}}})
+		d.b.Path(evidence.Path{
+			Stroke: true, Width: 0.5,
+			Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: x, Y: 680}, {X: x, Y: 684}}}},
+		})
 	}
 	fs := d.find()
 	require.Len(t, fs, 1)
@@ -90,7 +95,10 @@ func TestBlankEndsAtOneTabStopAreAColumn(t *testing.T) {
 	for i := range 5 {
 		y := 700 - float64(i)*24
 		d = d.text(60, y+2, "Some words that say what is charged here").text(430, y+2, string(rune('1'+i))).rule(60, y, 540)
-		d.b.Path(evidence.Path{Stroke: true, Width: 0.7, Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 540, Y: 590}, {X: 540, Y: 724}}}}})
+		d.b.Path(evidence.Path{
+			Stroke: true, Width: 0.7,
+			Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 540, Y: 590}, {X: 540, Y: 724}}}},
+		})
 	}
 	fs := placed(d.find())
 	require.Len(t, fs, 5)
@@ -102,9 +110,12 @@ func TestBlankEndsAtOneTabStopAreAColumn(t *testing.T) {
 
 func TestWordingAsksForAFormatInEveryLanguage(t *testing.T) {
 	for label, want := range map[string]string{
-		"Date of birth": "date", "Geburtsdatum": "date", "Date de naissance": "date", "Fecha": "date", "Data di nascita": "date", "Geboortedatum": "date", "Data urodzenia": "date", "Födelsedatum": "date",
-		"Telephone": "phone", "Téléphone": "phone", "Telefoon": "phone", "E-post": "email", "Courriel": "email", "Postleitzahl": "postcode", "Kod pocztowy": "postcode", "CAP": "postcode",
-		"Uhrzeit": "time", "Hora de llegada": "time", "Versicherungssumme": "money", "Montant": "money", "Kwota": "money", "Anteil in Prozent": "percent", "Liczba osób": "number",
+		"Date of birth": "date", "Geburtsdatum": "date", "Date de naissance": "date", "Fecha": "date", "Data di nascita": "date",
+		"Geboortedatum": "date", "Data urodzenia": "date", "Födelsedatum": "date",
+		"Telephone": "phone", "Téléphone": "phone", "Telefoon": "phone", "E-post": "email", "Courriel": "email",
+		"Postleitzahl": "postcode", "Kod pocztowy": "postcode", "CAP": "postcode",
+		"Uhrzeit": "time", "Hora de llegada": "time", "Versicherungssumme": "money", "Montant": "money", "Kwota": "money",
+		"Anteil in Prozent": "percent", "Liczba osób": "number",
 		"Number of crew": "number", "Policy number": "", "Name": "",
 	} {
 		fs := draw().text(60, 702, label).rule(260, 700, 500).find()
@@ -138,7 +149,10 @@ func TestATurnedPageIsReadUpright(t *testing.T) {
 
 func TestHouseWordsNameFinds(t *testing.T) {
 	page := draw().text(60, 702, "Berth no.").rule(160, 700, 400).text(60, 662, "Wishes").rule(160, 660, 400).b.Page()
-	house := detect.NewHouseWords([]detect.HouseWord{{Wording: "BERTH No", Name: "berth_number", Format: "number"}, {Wording: "wishes:", Kind: form.Text, Lines: true}})
+	house := detect.NewHouseWords([]detect.HouseWord{
+		{Wording: "BERTH No", Name: "berth_number", Format: "number"},
+		{Wording: "wishes:", Kind: form.Text, Lines: true},
+	})
 	fs := detect.PageWith(page, house)
 	require.Len(t, fs, 2)
 	assert.Equal(t, "berth_number", fs[0].Name)
@@ -162,7 +176,10 @@ func TestAColumnIsExtendedFromOneCell(t *testing.T) {
 
 func TestANoteInAFrameIsNoField(t *testing.T) {
 	d := draw().box(40, 500, 120, 600)
-	for i, s := range []string{"Who may ask:", "owners of a", "boat that is", "kept in the", "harbour for", "more than a", "month and", "skippers", "of a crew", "sent ashore"} {
+	for i, s := range []string{
+		"Who may ask:", "owners of a", "boat that is", "kept in the", "harbour for", "more than a", "month and",
+		"skippers", "of a crew", "sent ashore",
+	} {
 		d = d.text(44, 591-float64(i)*9, s)
 	}
 	assert.Empty(t, placed(d.find()))
@@ -175,7 +192,10 @@ func TestTheHeadOfAColumnOfBlankCellsIsNoField(t *testing.T) {
 	}
 	d = d.rule(100, 636, 400)
 	for _, x := range []float64{100, 250, 400} {
-		d.b.Path(evidence.Path{Stroke: true, Width: 0.7, Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: x, Y: 546}, {X: x, Y: 636}}}}})
+		d.b.Path(evidence.Path{
+			Stroke: true, Width: 0.7,
+			Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: x, Y: 546}, {X: x, Y: 636}}}},
+		})
 	}
 	fs := placed(d.text(104, 622, "Berth").text(254, 622, "Boat").find())
 	require.Len(t, fs, 6)
@@ -190,9 +210,18 @@ func TestAWhiteAreaIsAWallWhereAShortUprightStands(t *testing.T) {
 	d := draw().area(40, 300, 560, 760, false, 0.95).
 		area(367, 408, 439, 420, false, 1).area(439, 408, 461, 420, false, 1).
 		rule(367, 408, 461).rule(40, 444, 560).text(60, 411, "Harbour dues")
-	d.b.Path(evidence.Path{Stroke: true, Width: 0.5, Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 439, Y: 408}, {X: 439, Y: 420}}}}})
-	d.b.Path(evidence.Path{Stroke: true, Width: 0.5, Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 367, Y: 408}, {X: 367, Y: 420}}}}})
-	d.b.Path(evidence.Path{Stroke: true, Width: 0.5, Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 461, Y: 300}, {X: 461, Y: 444}}}}})
+	d.b.Path(evidence.Path{
+		Stroke: true, Width: 0.5,
+		Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 439, Y: 408}, {X: 439, Y: 420}}}},
+	})
+	d.b.Path(evidence.Path{
+		Stroke: true, Width: 0.5,
+		Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 367, Y: 408}, {X: 367, Y: 420}}}},
+	})
+	d.b.Path(evidence.Path{
+		Stroke: true, Width: 0.5,
+		Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 461, Y: 300}, {X: 461, Y: 444}}}},
+	})
 	fs := placed(d.find())
 	require.Len(t, fs, 2)
 	assert.InDelta(t, 439, fs[0].Rect.X1, 1)
@@ -221,8 +250,14 @@ func TestABoxWithoutWordsIsLikeTheOthersOfItsForm(t *testing.T) {
 func TestWordsBeforeABlankAreACaptionWhereTheirNeighboursAsk(t *testing.T) {
 	row := func(first string) int {
 		d := draw().rule(60, 400, 520).rule(60, 414, 520).text(64, 404, first).text(304, 404, "Phone no.")
-		d.b.Path(evidence.Path{Stroke: true, Width: 0.5, Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 300, Y: 400}, {X: 300, Y: 414}}}}})
-		d.b.Path(evidence.Path{Stroke: true, Width: 0.5, Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 60, Y: 400}, {X: 60, Y: 414}}}}})
+		d.b.Path(evidence.Path{
+			Stroke: true, Width: 0.5,
+			Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 300, Y: 400}, {X: 300, Y: 414}}}},
+		})
+		d.b.Path(evidence.Path{
+			Stroke: true, Width: 0.5,
+			Subpaths: []evidence.Subpath{{Points: []geom.Point{{X: 60, Y: 400}, {X: 60, Y: 414}}}},
+		})
 		return len(placed(d.find()))
 	}
 	assert.Equal(t, 2, row("Name of firm:"))

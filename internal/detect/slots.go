@@ -299,7 +299,8 @@ func (f *finder) slot(s slot) {
 			c.score -= 0.3 // as wide as the text: more often a divider
 			c.divider = true
 		}
-		if edge := 0.07 * f.ev.Height; (s.bottom < edge || s.bottom > f.ev.Height-edge) && s.x1-s.x0 > 0.85*f.textWidth() && gap[0] > s.x0+1 && gap[1] < s.x1-1 {
+		if edge := 0.07 * f.ev.Height; (s.bottom < edge || s.bottom > f.ev.Height-edge) && s.x1-s.x0 > 0.85*f.textWidth() &&
+			gap[0] > s.x0+1 && gap[1] < s.x1-1 {
 			c.score -= 0.5 // the line of a running head, with words at both its ends
 		}
 		if wide < 24 && !white {
@@ -413,7 +414,10 @@ func (f *finder) inkIn(area geom.Rect) []mark {
 			continue
 		}
 		if area.Contains(w.Rect.Mid()) || w.Rect.Intersect(area).Area() > 0.35*w.Rect.Area() {
-			out = append(out, mark{rect: w.Rect, base: w.Base, text: w.Text, leader: evidence.IsLeader(w.Text), tick: evidence.IsTick(w.Text)})
+			out = append(out, mark{
+				rect: w.Rect, base: w.Base, text: w.Text, leader: evidence.IsLeader(w.Text),
+				tick: evidence.IsTick(w.Text),
+			})
 		}
 	}
 	for _, r := range f.ev.Ink {

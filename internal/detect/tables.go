@@ -101,7 +101,8 @@ func (f *finder) heads(c *candidate) bool {
 	at := c.area
 	for n := 0; n < 2; n++ {
 		next := slices.IndexFunc(f.cands, func(o candidate) bool {
-			return o.caption == "" && o.kind == form.Text && math.Abs(o.area.X0-at.X0) < 2.5 && math.Abs(o.area.X1-at.X1) < 2.5 && math.Abs(o.area.Y1-at.Y0) < 3
+			return o.caption == "" && o.kind == form.Text && math.Abs(o.area.X0-at.X0) < 2.5 && math.Abs(o.area.X1-at.X1) < 2.5 &&
+				math.Abs(o.area.Y1-at.Y0) < 3
 		})
 		if next < 0 {
 			return false

@@ -76,7 +76,10 @@ func (f *finder) findTicks() {
 			continue
 		}
 		f.ticks = append(f.ticks, r)
-		f.cands = append(f.cands, candidate{kind: form.CheckBox, rect: r, area: r, how: fromTick, score: 0.9, what: kinds[r], round: isRound(r)})
+		f.cands = append(f.cands, candidate{
+			kind: form.CheckBox, rect: r, area: r, how: fromTick, score: 0.9, what: kinds[r],
+			round: isRound(r),
+		})
 	}
 }
 
@@ -85,7 +88,8 @@ func (f *finder) signBoxes() []geom.Rect {
 	var out []geom.Rect
 	for _, b := range f.ev.Boxes {
 		r := b.Rect
-		if b.Stroked && !b.Round && r.W() >= 7 && r.W() <= maxSign && r.H() >= 8 && r.H() <= 36 && r.H() >= 0.6*r.W() && !slices.ContainsFunc(out, func(o geom.Rect) bool { return o.IoU(r) > 0.5 }) {
+		if b.Stroked && !b.Round && r.W() >= 7 && r.W() <= maxSign && r.H() >= 8 && r.H() <= 36 && r.H() >= 0.6*r.W() &&
+			!slices.ContainsFunc(out, func(o geom.Rect) bool { return o.IoU(r) > 0.5 }) {
 			out = append(out, r)
 		}
 	}
@@ -105,12 +109,14 @@ func (f *finder) squares() []geom.Rect {
 			continue
 		}
 		for j, high := range f.ev.H {
-			if i == j || high.At <= low.At || math.Abs(high.From-low.From) > 1 || math.Abs(high.To-low.To) > 1 || !small(low.Len(), high.At-low.At) {
+			if i == j || high.At <= low.At || math.Abs(high.From-low.From) > 1 || math.Abs(high.To-low.To) > 1 ||
+				!small(low.Len(), high.At-low.At) {
 				continue
 			}
 			sides := 0
 			for _, v := range f.ev.V {
-				if v.From <= low.At+1 && v.To >= high.At-1 && v.Len() <= maxTick+2 && (math.Abs(v.At-low.From) <= 1 || math.Abs(v.At-low.To) <= 1) {
+				if v.From <= low.At+1 && v.To >= high.At-1 && v.Len() <= maxTick+2 &&
+					(math.Abs(v.At-low.From) <= 1 || math.Abs(v.At-low.To) <= 1) {
 					sides++
 				}
 			}

@@ -206,7 +206,12 @@ func tone(p Path) float64 {
 }
 
 func sides(r geom.Rect) [4]geom.Rect {
-	return [4]geom.Rect{{X0: r.X0, Y0: r.Y0, X1: r.X1, Y1: r.Y0}, {X0: r.X0, Y0: r.Y1, X1: r.X1, Y1: r.Y1}, {X0: r.X0, Y0: r.Y0, X1: r.X0, Y1: r.Y1}, {X0: r.X1, Y0: r.Y0, X1: r.X1, Y1: r.Y1}}
+	return [4]geom.Rect{
+		{X0: r.X0, Y0: r.Y0, X1: r.X1, Y1: r.Y0},
+		{X0: r.X0, Y0: r.Y1, X1: r.X1, Y1: r.Y1},
+		{X0: r.X0, Y0: r.Y0, X1: r.X0, Y1: r.Y1},
+		{X0: r.X1, Y0: r.Y0, X1: r.X1, Y1: r.Y1},
+	}
 }
 
 func bounds(pts []geom.Point) geom.Rect {
@@ -478,7 +483,8 @@ func lines(in []Word) []Line {
 		for i := 1; i <= len(row); i++ {
 			if i < len(row) {
 				gap := row[i].Rect.X0 - row[i-1].Rect.X1
-				if gap <= 1.3*math.Max(row[i].Size, row[i-1].Size) && IsLeader(row[i].Text) == IsLeader(row[i-1].Text) && !IsTick(row[i].Text) && !IsTick(row[i-1].Text) {
+				if gap <= 1.3*math.Max(row[i].Size, row[i-1].Size) && IsLeader(row[i].Text) == IsLeader(row[i-1].Text) &&
+					!IsTick(row[i].Text) && !IsTick(row[i-1].Text) {
 					continue
 				}
 			}
@@ -513,7 +519,8 @@ func IsLeader(s string) bool {
 // use, or brackets around nothing.
 func IsTick(s string) bool {
 	switch s {
-	case "☐", "□", "▢", "◻", "⬜", "❏", "❐", "❑", "❒", "○", "◯", "⃞", "\uf0a8", "\uf06f", "\uf071", "\uf072", "\uf0a3", "\uf0a1", "[]", "[ ]", "()", "( )":
+	case "☐", "□", "▢", "◻", "⬜", "❏", "❐", "❑", "❒", "○", "◯", "⃞", "\uf0a8", "\uf06f", "\uf071", "\uf072", "\uf0a3", "\uf0a1", "[]",
+		"[ ]", "()", "( )":
 		return true
 	}
 	return false

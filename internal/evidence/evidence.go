@@ -86,7 +86,8 @@ func (w Word) Settled() Word {
 		if strings.ContainsRune("gjpqyQ,;()[]{}|", r) {
 			below = descent
 		}
-		if strings.ContainsRune("bdfhijklt()[]{}|!?/'\"", r) || unicode.IsUpper(r) || unicode.IsDigit(r) || r > 127 && unicode.IsLetter(r) {
+		if strings.ContainsRune("bdfhijklt()[]{}|!?/'\"", r) || unicode.IsUpper(r) || unicode.IsDigit(r) || r > 127 &&
+			unicode.IsLetter(r) {
 			top = capHeight
 		}
 	}

@@ -15,7 +15,12 @@ func line(x0, y0, x1, y1 float64) evidence.Path {
 }
 
 func rect(r geom.Rect) evidence.Subpath {
-	return evidence.Subpath{Closed: true, Points: []geom.Point{{X: r.X0, Y: r.Y0}, {X: r.X1, Y: r.Y0}, {X: r.X1, Y: r.Y1}, {X: r.X0, Y: r.Y1}}}
+	return evidence.Subpath{Closed: true, Points: []geom.Point{
+		{X: r.X0, Y: r.Y0},
+		{X: r.X1, Y: r.Y0},
+		{X: r.X1, Y: r.Y1},
+		{X: r.X0, Y: r.Y1},
+	}}
 }
 
 // word adds glyphs of a monospaced typeface, 5 points wide and 7 high.

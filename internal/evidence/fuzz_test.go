@@ -43,11 +43,17 @@ func FuzzBuilder(f *testing.F) {
 					s.Points = append(s.Points, geom.Point{X: number(), Y: number()})
 				}
 				s.Closed, s.Curved = kind&16 != 0, kind&32 != 0
-				d.Path(evidence.Path{Subpaths: []evidence.Subpath{s}, Stroke: kind&8 != 0, Fill: kind&64 != 0, Width: number(), Tone: number(), Dashed: kind&128 != 0})
+				d.Path(evidence.Path{
+					Subpaths: []evidence.Subpath{s}, Stroke: kind&8 != 0, Fill: kind&64 != 0, Width: number(),
+					Tone: number(), Dashed: kind&128 != 0,
+				})
 			case 1:
 				d.Glyph(rune(kind), geom.R(number(), number(), number(), number()))
 			case 2:
-				d.Word(evidence.Word{Text: string(rune(kind)), Rect: geom.R(number(), number(), number(), number()), Size: number(), Doubt: 0.4})
+				d.Word(evidence.Word{
+					Text: string(rune(kind)), Rect: geom.R(number(), number(), number(), number()), Size: number(),
+					Doubt: 0.4,
+				})
 			default:
 				d.Picture(geom.R(number(), number(), number(), number()))
 			}

@@ -60,7 +60,10 @@ func (b *Builder) pixels(g *image.Gray, at geom.Rect) (m scan.Marks, k float64) 
 	kx, ky := at.W()/w, at.H()/h
 	m = scan.FindMarks(g, 72/kx)
 	rect := func(p scan.Part) geom.Rect {
-		return geom.Rect{X0: at.X0 + float64(p.X0)*kx, X1: at.X0 + float64(p.X1)*kx, Y0: at.Y1 - float64(p.Y1)*ky, Y1: at.Y1 - float64(p.Y0)*ky}
+		return geom.Rect{
+			X0: at.X0 + float64(p.X0)*kx, X1: at.X0 + float64(p.X1)*kx, Y0: at.Y1 - float64(p.Y1)*ky,
+			Y1: at.Y1 - float64(p.Y0)*ky,
+		}
 	}
 	for _, p := range m.Across {
 		r := rect(p)
@@ -123,7 +126,8 @@ func (b *Builder) drawn(w Word) bool {
 		through := 0
 		for _, v := range b.page.V {
 			meets := math.Min(math.Abs(v.From-h.At), math.Abs(v.To-h.At)) < 2.5
-			if meets && v.At > w.Rect.X0-1 && v.At < w.Rect.X1+1 && math.Min(v.To, w.Rect.Y1)-math.Max(v.From, w.Rect.Y0) > 0.6*math.Min(w.Rect.H(), v.Len()) {
+			if meets && v.At > w.Rect.X0-1 && v.At < w.Rect.X1+1 &&
+				math.Min(v.To, w.Rect.Y1)-math.Max(v.From, w.Rect.Y0) > 0.6*math.Min(w.Rect.H(), v.Len()) {
 				through++
 			}
 		}
@@ -141,7 +145,8 @@ func (b *Builder) drawn(w Word) bool {
 		return true
 	}
 	return len([]rune(w.Text)) <= 2 && slices.ContainsFunc(b.page.V, func(v Rule) bool {
-		return v.At > w.Rect.X0-0.8 && v.At < w.Rect.X1+0.8 && math.Min(v.To, w.Rect.Y1)-math.Max(v.From, w.Rect.Y0) > 0.8*w.Rect.H() && v.Len() > w.Rect.H()-1
+		return v.At > w.Rect.X0-0.8 && v.At < w.Rect.X1+0.8 && math.Min(v.To, w.Rect.Y1)-math.Max(v.From, w.Rect.Y0) > 0.8*w.Rect.H() &&
+			v.Len() > w.Rect.H()-1
 	})
 }
 
@@ -159,7 +164,8 @@ func (b *Builder) settleWords() {
 		}
 		covered := false
 		for _, d := range b.dots {
-			covered = covered || d.Rect.Inset(-1).Intersect(w.Rect).Area() > 0.5*w.Rect.Area() && len(strings.Trim(w.Text, ".,…_-—· []()")) < 3
+			covered = covered || d.Rect.Inset(-1).Intersect(w.Rect).Area() > 0.5*w.Rect.Area() &&
+				len(strings.Trim(w.Text, ".,…_-—· []()")) < 3
 		}
 		for _, x := range b.page.Boxes {
 			if x.Stroked && x.Rect.W() < 18 && x.Rect.H() < 18 {
@@ -174,7 +180,8 @@ func (b *Builder) settleWords() {
 	// A row of letters is no rule.
 	b.page.H = slices.DeleteFunc(b.page.H, func(r Rule) bool {
 		return slices.ContainsFunc(kept, func(w Word) bool {
-			return r.At > w.Rect.Y0+0.15*w.Rect.H() && r.At < w.Rect.Y1-0.05*w.Rect.H() && math.Min(r.To, w.Rect.X1)-math.Max(r.From, w.Rect.X0) > 0.4*r.Len() && r.Len() < 1.4*w.Rect.W()+4
+			return r.At > w.Rect.Y0+0.15*w.Rect.H() && r.At < w.Rect.Y1-0.05*w.Rect.H() &&
+				math.Min(r.To, w.Rect.X1)-math.Max(r.From, w.Rect.X0) > 0.4*r.Len() && r.Len() < 1.4*w.Rect.W()+4
 		})
 	})
 	b.page.V = slices.DeleteFunc(b.page.V, func(r Rule) bool { // nor is a stem

@@ -34,7 +34,8 @@ func (f Field) ActionError() error {
 	case "", ClearForm, PrintForm, SaveForm, TakePicture:
 	case SubmitForm:
 		if !isAddress(f.Action.URL) {
-			return fmt.Errorf("a button that sends needs an address, one that starts with https://, with http:// or with mailto: and goes on from there")
+			return fmt.Errorf("a button that sends needs an address, one that starts with https://, with http:// or with mailto: " +
+				"and goes on from there")
 		}
 	default:
 		return fmt.Errorf("%q is not something a button can do: use clear, print, save, submit or picture", f.Action.Do)

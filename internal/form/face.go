@@ -56,7 +56,8 @@ func (f Field) checkFace() error {
 	case x.Picture != "" && !address.MatchString(x.Picture):
 		return fmt.Errorf("the picture of %s is named by the SHA-256 of its bytes, 64 hexadecimal figures", f.Name)
 	case !slices.Contains(Layouts, x.Layout):
-		return fmt.Errorf("%q is not a layout of a button: use picture, below, above, right, left or over, or nothing for the caption only", x.Layout)
+		return fmt.Errorf("%q is not a layout of a button: use picture, below, above, right, left or over, or nothing for the "+
+			"caption only", x.Layout)
 	case !slices.Contains(PressedLooks, x.Pressed):
 		return fmt.Errorf("%q is not how a pressed button can look: use same, inverted or outlined, or nothing for pushed in", x.Pressed)
 	case x.PressedCaption != "" && x.Pressed != PushedIn:

@@ -125,11 +125,13 @@ func fieldProperties() []Property[Field] {
 			one(Offer{"", "nothing"}, Offer{"clear", "clear the form"}, Offer{"print", "print the form"}, Offer{"save", "save the form"},
 				Offer{"submit", "send the answers"}, Offer{"picture", "take a picture"}).then(afterDeed),
 		wordOf("url", "action.url", func(f *Field) *string { return &f.Action.URL }).of(Button).titled("where %s sends"),
-		dataOf("options", "options", func(f *Field) *[]Option { return &f.Options }, slices.Equal, slices.Clone).of(Choice).titled("the list of").
+		dataOf("options", "options", func(f *Field) *[]Option { return &f.Options }, slices.Equal, slices.Clone).of(Choice).
+			titled("the list of").
 			reads(func(f *Field) string { return WriteOptions(f.Options) }).
 			sets(func(f *Field, v string) error { f.Options = ReadOptions(v); f.sortOptions(); return nil }),
 		wordOf("export", "export", func(f *Field) *string { return &f.Export }).of(tickable...).titled("the value of").sets(setExport),
-		flagOf("multiline", "multiline", func(f *Field) *bool { return &f.Multiline }).of(Text).titled("the lines of").either("several lines", "one line").
+		flagOf("multiline", "multiline", func(f *Field) *bool { return &f.Multiline }).of(Text).titled("the lines of").
+			either("several lines", "one line").
 			then(func(f *Field) {
 				if f.Multiline {
 					f.Comb = 0
@@ -143,73 +145,99 @@ func fieldProperties() []Property[Field] {
 			}),
 		flagOf("required", "required", func(f *Field) *bool { return &f.Required }).of(Text, Choice, CheckBox, Radio, Signature).
 			says("", "It", "be filled in", "").either("must", "may").makes("optional", "required"),
-		flagOf("readonly", "readonly", func(f *Field) *bool { return &f.ReadOnly }).says("", "and", "be changed", "").either("cannot", "can").makes("fillable", "read-only"),
+		flagOf("readonly", "readonly", func(f *Field) *bool { return &f.ReadOnly }).says("", "and", "be changed", "").
+			either("cannot", "can").makes("fillable", "read-only"),
 
-		wordOf("format", "format.kind", func(f *Field) *FormatKind { return &f.Format.Kind }).of(Text).says(OfFormat, "It accepts", "", "what %s accepts").
+		wordOf("format", "format.kind", func(f *Field) *FormatKind { return &f.Format.Kind }).of(Text).
+			says(OfFormat, "It accepts", "", "what %s accepts").
 			one(formatChoices...).sets(setFormat).refused("have a format"),
-		wordOf("pattern", "format.pattern", func(f *Field) *string { return &f.Format.Pattern }).of(Text).says(OfFormat, "written", "", "what %s accepts").
+		wordOf("pattern", "format.pattern", func(f *Field) *string { return &f.Format.Pattern }).of(Text).
+			says(OfFormat, "written", "", "what %s accepts").
 			only(formatIs(Date, Time, Postcode, Mask)).offers(patterns),
-		countOf("decimals", "format.decimals", "a number of decimal places, 0 to 6", func(f *Field) *int { return &f.Format.Decimals }).of(Text).
+		countOf("decimals", "format.decimals", "a number of decimal places, 0 to 6", func(f *Field) *int { return &f.Format.Decimals }).
+			of(Text).
 			says(OfFormat, "with", "decimals", "what %s accepts").only(formatIs(Number, Percent)),
-		row("style", "format.comma", AsWord, func(f *Field) *bool { return &f.Format.Comma }).of(Text).says(OfFormat, "written", "", "what %s accepts").
+		row("style", "format.comma", AsWord, func(f *Field) *bool { return &f.Format.Comma }).of(Text).
+			says(OfFormat, "written", "", "what %s accepts").
 			only(formatIs(Number, Percent)).one(Offer{"point", "with a decimal point"}, Offer{"comma", "with a decimal comma"}).
 			reads(func(f *Field) string { return map[bool]string{false: "point", true: "comma"}[f.Format.Comma] }).
 			sets(func(f *Field, v string) error { f.Format.Comma = v == "comma"; return nil }),
-		flagOf("ungrouped", "format.ungrouped", func(f *Field) *bool { return &f.Format.Ungrouped }).of(Text).says(OfFormat, "", "", "what %s accepts").
+		flagOf("ungrouped", "format.ungrouped", func(f *Field) *bool { return &f.Format.Ungrouped }).of(Text).
+			says(OfFormat, "", "", "what %s accepts").
 			only(formatIs(Number, Percent)).either("without groups", "in groups of thousands"),
-		flagOf("brackets", "format.brackets", func(f *Field) *bool { return &f.Format.Brackets }).of(Text).says(OfFormat, "negative ones", "", "what %s accepts").
+		flagOf("brackets", "format.brackets", func(f *Field) *bool { return &f.Format.Brackets }).of(Text).
+			says(OfFormat, "negative ones", "", "what %s accepts").
 			only(formatIs(Number, Percent)).either("in brackets", "with a minus"),
-		wordOf("currency", "format.currency", func(f *Field) *string { return &f.Format.Currency }).of(Text).says(OfFormat, "in", "", "what %s accepts").
+		wordOf("currency", "format.currency", func(f *Field) *string { return &f.Format.Currency }).of(Text).
+			says(OfFormat, "in", "", "what %s accepts").
 			only(formatIs(Number)).then(func(f *Field) {
 			if f.Format.Currency == "" {
 				f.Format.After = false
 			}
 		}),
-		flagOf("after", "format.after", func(f *Field) *bool { return &f.Format.After }).of(Text).says(OfFormat, "which stands", "", "what %s accepts").
+		flagOf("after", "format.after", func(f *Field) *bool { return &f.Format.After }).of(Text).
+			says(OfFormat, "which stands", "", "what %s accepts").
 			only(func(f *Field) bool { return f.Format.Kind == Number && f.Format.Currency != "" }).either("behind it", "before it"),
-		wordOf("message", "format.message", func(f *Field) *string { return &f.Format.Message }).of(Text).says(OfFormat, "Otherwise say", "", "what %s accepts").
+		wordOf("message", "format.message", func(f *Field) *string { return &f.Format.Message }).of(Text).
+			says(OfFormat, "Otherwise say", "", "what %s accepts").
 			only(formatIs(Date, Time, Number, Percent, Phone, Email, Postcode, Mask)),
 
-		wordOf("default", "default", func(f *Field) *string { return &f.Default }).of(answering...).says(OfAnswer, "It starts with", "", "what comes first in").only(typed),
-		wordOf("hint", "hint", func(f *Field) *string { return &f.Hint }).of(textual...).says(OfAnswer, "While it is empty it says", "", "the hint of").refused("have a hint"),
+		wordOf("default", "default", func(f *Field) *string { return &f.Default }).of(answering...).
+			says(OfAnswer, "It starts with", "", "what comes first in").only(typed),
+		wordOf("hint", "hint", func(f *Field) *string { return &f.Hint }).of(textual...).
+			says(OfAnswer, "While it is empty it says", "", "the hint of").refused("have a hint"),
 		startProperty(),
 		countOf("comb", "comb", "a number of cells", func(f *Field) *int { return &f.Comb }).of(Text).
 			says(OfAnswer, "It has", "cells, one for each sign (0 is none)", "the cells of").sets(setComb),
-		flagOf("noscroll", "noscroll", func(f *Field) *bool { return &f.NoScroll }).of(Text).says(OfAnswer, "When it is full it", "", "how much fits in").
+		flagOf("noscroll", "noscroll", func(f *Field) *bool { return &f.NoScroll }).of(Text).
+			says(OfAnswer, "When it is full it", "", "how much fits in").
 			either("takes no more", "scrolls").styled().refused("stop from scrolling"),
-		flagOf("nospell", "nospell", func(f *Field) *bool { return &f.NoSpell }).of(textual...).says(OfAnswer, "Its spelling is", "", "the spelling check of").
+		flagOf("nospell", "nospell", func(f *Field) *bool { return &f.NoSpell }).of(textual...).
+			says(OfAnswer, "Its spelling is", "", "the spelling check of").
 			either("not checked", "checked").styled().refused("go without a spelling check"),
-		flagOf("password", "password", func(f *Field) *bool { return &f.Password }).of(Text).says(OfAnswer, "What is typed", "", "what shows of").
+		flagOf("password", "password", func(f *Field) *bool { return &f.Password }).of(Text).
+			says(OfAnswer, "What is typed", "", "what shows of").
 			either("is hidden", "shows").refused("hide what is typed"),
-		flagOf("filepath", "filepath", func(f *Field) *bool { return &f.FilePath }).of(Text).says(OfAnswer, "The answer is", "", "what is sent from").
+		flagOf("filepath", "filepath", func(f *Field) *bool { return &f.FilePath }).of(Text).
+			says(OfAnswer, "The answer is", "", "what is sent from").
 			either("a file, which is sent", "text").refused("take a file"),
 		wordOf("role", "role", func(f *Field) *string { return &f.Role }).of(Text, Choice, CheckBox, Radio, Signature).
 			says(OfAnswer, "It is filled in by", "", "who fills in"),
-		flagOf("noexport", "noexport", func(f *Field) *bool { return &f.NoExport }).of(answering...).says(OfAnswer, "With the form it is", "", "what is sent from").
+		flagOf("noexport", "noexport", func(f *Field) *bool { return &f.NoExport }).of(answering...).
+			says(OfAnswer, "With the form it is", "", "what is sent from").
 			either("not sent", "sent").styled(),
 		flagOf("linked", "linked", func(f *Field) *bool { return &f.Linked }).of(Text, CheckBox, Choice),
 
 		wordOf("list", "list", func(f *Field) *ListStyle { return &f.List }).of(Choice).says(OfList, "It is", "", "the list of").
-			one(Offer{"", "a dropdown"}, Offer{"combo", "a dropdown with an entry of one's own"}, Offer{"list", "a list box, for one"}, Offer{"many", "a list box, for several"}).
+			one(Offer{"", "a dropdown"}, Offer{"combo", "a dropdown with an entry of one's own"}, Offer{"list", "a list box, for one"},
+				Offer{"many", "a list box, for several"}).
 			refused("have a list"),
-		flagOf("blankfirst", "blankfirst", func(f *Field) *bool { return &f.BlankFirst }).of(Choice).says(OfList, "First comes", "", "the list of").
+		flagOf("blankfirst", "blankfirst", func(f *Field) *bool { return &f.BlankFirst }).of(Choice).
+			says(OfList, "First comes", "", "the list of").
 			either("a blank", "the first option").refused("have a list"),
-		flagOf("sort", "sort", func(f *Field) *bool { return &f.Sort }).of(Choice).says(OfList, "The options stand", "", "the order of the list of").
+		flagOf("sort", "sort", func(f *Field) *bool { return &f.Sort }).of(Choice).
+			says(OfList, "The options stand", "", "the order of the list of").
 			either("in the order of the alphabet", "as they are written").then((*Field).sortOptions).refused("have a list"),
 
-		wordOf("mark", "mark", func(f *Field) *string { return &f.Mark }).of(tickable...).says(OfMark, "Ticked, it shows", "", "the mark of").
+		wordOf("mark", "mark", func(f *Field) *string { return &f.Mark }).of(tickable...).
+			says(OfMark, "Ticked, it shows", "", "the mark of").
 			one(Offer{"", "the usual mark"}, Offer{"check", "a check mark"}, Offer{"circle", "a disc"}, Offer{"cross", "a cross"},
 				Offer{"diamond", "a diamond"}, Offer{"square", "a square"}, Offer{"star", "a star"}).styled().refused("have a mark"),
-		flagOf("unison", "unison", func(f *Field) *bool { return &f.Unison }).of(Radio).says(OfMark, "Buttons that send the same", "", "the unison of").
+		flagOf("unison", "unison", func(f *Field) *bool { return &f.Unison }).of(Radio).
+			says(OfMark, "Buttons that send the same", "", "the unison of").
 			either("go together", "go one by one").refused("go in unison"),
 
-		wordOf("picture", "face.picture", func(f *Field) *string { return &f.Face.Picture }).of(Button).titled("the picture of").refused(face).then(afterPicture),
-		wordOf("layout", "face.layout", func(f *Field) *Layout { return &f.Face.Layout }).of(Button).says(OfFace, "It shows", "", "the layout of").refused(face).
+		wordOf("picture", "face.picture", func(f *Field) *string { return &f.Face.Picture }).of(Button).titled("the picture of").
+			refused(face).then(afterPicture),
+		wordOf("layout", "face.layout", func(f *Field) *Layout { return &f.Face.Layout }).of(Button).
+			says(OfFace, "It shows", "", "the layout of").refused(face).
 			one(Offer{"", "its words only"}, Offer{"picture", "its picture only"}, Offer{"below", "its words below the picture"},
 				Offer{"above", "its words above the picture"}, Offer{"right", "its words right of the picture"},
 				Offer{"left", "its words left of the picture"}, Offer{"over", "its words over the picture"}),
-		wordOf("pressed", "face.pressed", func(f *Field) *Pressed { return &f.Face.Pressed }).of(Button).says(OfFace, "While it is pressed it", "", "the pressed look of").refused(face).
-			one(Offer{"", "is pushed in"}, Offer{"same", "looks the same"}, Offer{"inverted", "has its colours reversed"}, Offer{"outlined", "has its border reversed"}).
+		wordOf("pressed", "face.pressed", func(f *Field) *Pressed { return &f.Face.Pressed }).of(Button).
+			says(OfFace, "While it is pressed it", "", "the pressed look of").refused(face).
+			one(Offer{"", "is pushed in"}, Offer{"same", "looks the same"}, Offer{"inverted", "has its colours reversed"},
+				Offer{"outlined", "has its border reversed"}).
 			then(func(f *Field) {
 				if f.Face.Pressed != PushedIn {
 					f.Face.PressedCaption = ""
@@ -219,33 +247,46 @@ func fieldProperties() []Property[Field] {
 			says(OfFace, "pushed in it says", "", "the pressed words of").refused(face),
 
 		wordOf("show", "show", func(f *Field) *Show { return &f.Show }).says(OfShow, "It shows", "", "where it shows:").
-			one(Offer{"", "on screen and in print"}, Offer{"screen", "on screen only"}, Offer{"print", "in print only"}, Offer{"hidden", "nowhere"}).
+			one(Offer{"", "on screen and in print"}, Offer{"screen", "on screen only"}, Offer{"print", "in print only"},
+				Offer{"hidden", "nowhere"}).
 			reads(func(f *Field) string { return string(f.Shows()) }).styled(),
 		flagOf("locked", "locked", func(f *Field) *bool { return &f.Locked }).says(OfShow, "In other editors it can", "", "the lock of").
 			either("not be moved", "be moved").styled(),
 
-		wordOf("font", "look.font", func(f *Field) *string { return &f.Look.Font }).of(withType...).says(OfLook, "It is written in", "", "the font of").one(fontChoices()...).styled(),
-		lengthOf("size", "look.size", func(f *Field) *float64 { return &f.Look.Size }).of(withType...).says(OfLook, "of", "points (0 fits by itself)", "the size of the type of").styled(),
+		wordOf("font", "look.font", func(f *Field) *string { return &f.Look.Font }).of(withType...).
+			says(OfLook, "It is written in", "", "the font of").one(fontChoices()...).styled(),
+		lengthOf("size", "look.size", func(f *Field) *float64 { return &f.Look.Size }).of(withType...).
+			says(OfLook, "of", "points (0 fits by itself)", "the size of the type of").styled(),
 		colourOf("colour", "look.colour", func(f *Field) *string { return &f.Look.Colour }).of(Text, Choice, Button, CheckBox, Radio).
 			says(OfLook, "in the colour", "", "the colour of").styled(),
-		wordOf("align", "look.align", func(f *Field) *Align { return &f.Look.Align }).of(textual...).says(OfLook, "aligned", "", "the alignment of").
+		wordOf("align", "look.align", func(f *Field) *Align { return &f.Look.Align }).of(textual...).
+			says(OfLook, "aligned", "", "the alignment of").
 			one(Offer{"", "left"}, Offer{"centre", "in the middle"}, Offer{"right", "right"}).styled(),
-		colourOf("fill", "look.fill", func(f *Field) *string { return &f.Look.Fill }).says(OfLook, "Its ground is", "", "the ground of").styled(),
-		colourOf("border", "look.border", func(f *Field) *string { return &f.Look.Border }).says(OfLook, "its border", "", "the border of").styled(),
-		lengthOf("borderwidth", "look.borderwidth", func(f *Field) *float64 { return &f.Look.BorderWidth }).says(OfLook, "", "points wide (0 is 1)", "the border of").styled(),
-		wordOf("borderstyle", "look.borderstyle", func(f *Field) *BorderStyle { return &f.Look.BorderStyle }).says(OfLook, "and", "", "the border of").
-			one(Offer{"", "solid"}, Offer{"dashed", "dashed"}, Offer{"bevelled", "bevelled"}, Offer{"inset", "inset"}, Offer{"underline", "an underline only"}).styled(),
-		countOf("turn", "look.turn", "an angle", func(f *Field) *int { return &f.Look.Turn }).of(withType...).says(OfLook, "It is read", "", "the turn of").
+		colourOf("fill", "look.fill", func(f *Field) *string { return &f.Look.Fill }).
+			says(OfLook, "Its ground is", "", "the ground of").styled(),
+		colourOf("border", "look.border", func(f *Field) *string { return &f.Look.Border }).
+			says(OfLook, "its border", "", "the border of").styled(),
+		lengthOf("borderwidth", "look.borderwidth", func(f *Field) *float64 { return &f.Look.BorderWidth }).
+			says(OfLook, "", "points wide (0 is 1)", "the border of").styled(),
+		wordOf("borderstyle", "look.borderstyle", func(f *Field) *BorderStyle { return &f.Look.BorderStyle }).
+			says(OfLook, "and", "", "the border of").
+			one(Offer{"", "solid"}, Offer{"dashed", "dashed"}, Offer{"bevelled", "bevelled"}, Offer{"inset", "inset"},
+				Offer{"underline", "an underline only"}).styled(),
+		countOf("turn", "look.turn", "an angle", func(f *Field) *int { return &f.Look.Turn }).of(withType...).
+			says(OfLook, "It is read", "", "the turn of").
 			one(Offer{"0", "upright"}, Offer{"90", "upwards"}, Offer{"180", "upside down"}, Offer{"270", "downwards"}).styled(),
 
-		dataOf("checks", "checks", func(f *Field) *[]Check { return &f.Checks }, slices.Equal, slices.Clone).of(textual...).titled("what %s must hold"),
-		wordOf("formula", "formula", func(f *Field) *string { return &f.Formula }).of(Text).says(OfRules, "It is calculated:", "", "what %s is calculated from"),
+		dataOf("checks", "checks", func(f *Field) *[]Check { return &f.Checks }, slices.Equal, slices.Clone).of(textual...).
+			titled("what %s must hold"),
+		wordOf("formula", "formula", func(f *Field) *string { return &f.Formula }).of(Text).
+			says(OfRules, "It is calculated:", "", "what %s is calculated from"),
 		wordOf("requireif", "requireif", func(f *Field) *string { return &f.RequireIf }).of(answering...).
 			says(OfRules, "It must be filled in only if", "", "when %s must be filled in"),
 		wordOf("showif", "showif", func(f *Field) *string { return &f.ShowIf }).says(OfRules, "It shows only if", "", "when %s shows"),
 		dataOf("steps", "steps", func(f *Field) *[]Step { return &f.Steps }, slices.Equal, slices.Clone).
 			of(Text, Choice, CheckBox, Radio, Button).titled("what %s does"),
 		dataOf("find", "find", func(f *Field) **Find { return &f.Find }, samePart, clonePart).drafted(ours),
-		dataOf("origin", "origin", func(f *Field) **Origin { return &f.Origin }, sameOrigin, cloneOrigin).drafted("it says where the field came from"),
+		dataOf("origin", "origin", func(f *Field) **Origin { return &f.Origin }, sameOrigin, cloneOrigin).
+			drafted("it says where the field came from"),
 	}
 }

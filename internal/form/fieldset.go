@@ -230,7 +230,10 @@ func formatIs(kinds ...FormatKind) func(*Field) bool {
 }
 
 // DatePatterns are those that are offered; others can be typed.
-var DatePatterns = []string{"dd.mm.yyyy", "dd/mm/yyyy", "mm/dd/yyyy", "yyyy-mm-dd", "dd.mm.yy", "d mmm yyyy", "d mmmm yyyy", "mmmm d, yyyy"}
+var DatePatterns = []string{
+	"dd.mm.yyyy", "dd/mm/yyyy", "mm/dd/yyyy", "yyyy-mm-dd", "dd.mm.yy", "d mmm yyyy", "d mmmm yyyy",
+	"mmmm d, yyyy",
+}
 
 // Masks are patterns to begin with, each with what it is for.
 var Masks = []Offer{

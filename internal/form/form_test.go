@@ -97,7 +97,10 @@ func TestAnEditOfARowThatHasChangedClashes(t *testing.T) {
 func finds() []form.Field {
 	var out []form.Field
 	for i, c := range []float64{0.95, 0.7, 0.6, 0.3, 0.45} {
-		out = append(out, form.Field{Page: 1 + i%2, Kind: form.Text, Name: fmt.Sprintf("f%d", i), Rect: box(50, 500-float64(i)*30), Find: &form.Find{Confidence: c}})
+		out = append(out, form.Field{
+			Page: 1 + i%2, Kind: form.Text, Name: fmt.Sprintf("f%d", i), Rect: box(50, 500-float64(i)*30),
+			Find: &form.Find{Confidence: c},
+		})
 	}
 	return out
 }
@@ -141,7 +144,10 @@ func TestOrderByHand(t *testing.T) {
 	tpl := blank()
 	var ids []string
 	for i := range 5 {
-		ids = append(ids, place(t, tpl, form.Field{Page: 1, Kind: form.Text, Name: string(rune('a' + i)), Rect: box(50, 700-float64(i)*30)}).ID)
+		ids = append(ids, place(t, tpl, form.Field{
+			Page: 1, Kind: form.Text, Name: string(rune('a' + i)),
+			Rect: box(50, 700-float64(i)*30),
+		}).ID)
 	}
 	names := func() (s string) {
 		for _, f := range tpl.OnPage(1) {
@@ -219,7 +225,10 @@ func TestEveryEditCanBeUndone(t *testing.T) {
 		}
 		switch rng.IntN(10) {
 		case 0, 1:
-			e, err = tpl.Place(form.Field{Page: 1 + rng.IntN(2), Kind: kinds[rng.IntN(4)], Rect: box(rng.Float64()*600, rng.Float64()*800)})
+			e, err = tpl.Place(form.Field{
+				Page: 1 + rng.IntN(2), Kind: kinds[rng.IntN(4)],
+				Rect: box(rng.Float64()*600, rng.Float64()*800),
+			})
 		case 2:
 			e, err = tpl.Move([]string{pick(), pick()}, rng.Float64()*50-25, rng.Float64()*50-25)
 		case 3:

@@ -61,7 +61,8 @@ func (f Format) check() error {
 	switch f.Kind {
 	case Date:
 		if !ValidDatePattern(f.Pattern) {
-			return fmt.Errorf("%q is not a date pattern: use dd, mm and yyyy with . / - or a space between, such as dd.mm.yyyy or d mmm yyyy", f.Pattern)
+			return fmt.Errorf("%q is not a date pattern: use dd, mm and yyyy with . / - or a space between, such as dd.mm.yyyy or d "+
+				"mmm yyyy", f.Pattern)
 		}
 	case Time:
 		if !slices.Contains(TimePatterns, f.Pattern) {
@@ -76,7 +77,8 @@ func (f Format) check() error {
 		}
 	case Mask:
 		if !strings.ContainsAny(f.Pattern, "#@?") || len(f.Pattern) > 60 {
-			return fmt.Errorf("%q is not a mask: write # for a figure, @ for a letter, ? for any sign, and others as they are, such as @@-####", f.Pattern)
+			return fmt.Errorf("%q is not a mask: write # for a figure, @ for a letter, ? for any sign, and others as they are, such "+
+				"as @@-####", f.Pattern)
 		}
 	case NoFormat, Phone, Email, Postcode, Upper, Lower:
 	default:

@@ -14,7 +14,11 @@ import (
 )
 
 func draft(fields ...form.Field) *form.Template {
-	t := &form.Template{Pages: []form.Page{{ID: "a", N: 1, Width: 600, Height: 800}, {ID: "b", N: 2, Width: 600, Height: 800}, {ID: "c", N: 3, Width: 400, Height: 400}}}
+	t := &form.Template{Pages: []form.Page{
+		{ID: "a", N: 1, Width: 600, Height: 800},
+		{ID: "b", N: 2, Width: 600, Height: 800},
+		{ID: "c", N: 3, Width: 400, Height: 400},
+	}}
 	for i, f := range fields {
 		if f.ID == "" {
 			f.ID = form.NewID()
@@ -73,7 +77,10 @@ func TestCopiesOfRadioButtonsOnOtherPagesAreGroupsOfTheirOwn(t *testing.T) {
 }
 
 func TestWhatIsPastedHasFreeNamesAndStandsBesideWhatItWasCopiedFrom(t *testing.T) {
-	x := form.Field{ID: "x", Kind: form.Text, Name: "vessel", Tooltip: "Vessel", Rect: geom.R(50, 700, 150, 716), Look: form.Look{Fill: "#ffffff"}}
+	x := form.Field{
+		ID: "x", Kind: form.Text, Name: "vessel", Tooltip: "Vessel", Rect: geom.R(50, 700, 150, 716),
+		Look: form.Look{Fill: "#ffffff"},
+	}
 	tpl := draft(x)
 	e, err := tpl.Paste([]form.Field{x}, 1)
 	apply(t, tpl, e, err)
@@ -134,7 +141,10 @@ func TestAnyEditIsTakenBack(t *testing.T) {
 		var err error
 		switch rnd.IntN(10) {
 		case 0, 1:
-			e, err = tpl.Place(form.Field{Kind: kinds[rnd.IntN(len(kinds))], Name: fmt.Sprintf("f_%d", rnd.IntN(20)), Page: 1 + rnd.IntN(3), Rect: at, Export: fmt.Sprint(i)})
+			e, err = tpl.Place(form.Field{
+				Kind: kinds[rnd.IntN(len(kinds))], Name: fmt.Sprintf("f_%d", rnd.IntN(20)),
+				Page: 1 + rnd.IntN(3), Rect: at, Export: fmt.Sprint(i),
+			})
 		case 2:
 			e, err = tpl.Move(ids, rnd.Float64()*40-20, rnd.Float64()*40-20)
 		case 3:

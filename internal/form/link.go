@@ -52,7 +52,8 @@ func (t *Template) Link(id, to string) (Edit, error) {
 	case id == to || f.Linked && target.Linked && f.Name == target.Name:
 		return Edit{}, ErrNothing
 	case f.Kind != target.Kind:
-		return Edit{}, fmt.Errorf("%s is a %s and %s a %s: only fields of one kind can have the same answer", f.Name, f.Kind, target.Name, target.Kind)
+		return Edit{}, fmt.Errorf("%s is a %s and %s a %s: only fields of one kind can have the same answer", f.Name, f.Kind,
+			target.Name, target.Kind)
 	case !slices.Contains(linkable, f.Kind):
 		return Edit{}, fmt.Errorf("a %s has no answer that could show at two places", f.Kind)
 	case f.Origin != nil || target.Origin != nil:

@@ -95,7 +95,8 @@ func (l Look) check(name string) error {
 	}
 	switch {
 	case l.Font != "" && !slices.Contains(Fonts, l.Font) && !slices.Contains(EmbeddedFonts, l.Font):
-		return fmt.Errorf("%q is not a font that every reader has: choose one of the standard 14, such as Times-Roman, or Go or Liberation-Serif, which are written into the form", l.Font)
+		return fmt.Errorf("%q is not a font that every reader has: choose one of the standard 14, such as Times-Roman, or Go or "+
+			"Liberation-Serif, which are written into the form", l.Font)
 	case l.Size != 0 && (l.Size < 2 || l.Size > 144):
 		return fmt.Errorf("the type of %s can be from 2 to 144 points, or 0 for automatic", name)
 	case l.BorderWidth < 0 || l.BorderWidth > 12:

@@ -248,7 +248,8 @@ func (t *Template) Paste(fields []Field, page int) (Edit, error) {
 		f = f.loosened()
 		f.ID, f.Find, f.Page = NewID(), nil, page
 		f.Rect = f.Rect.Clamp(t.Pages[page-1].Rect())
-		for slices.ContainsFunc(t.OnPage(page), func(o Field) bool { return o.Rect.IoU(f.Rect) > 0.9 }) { // not right over what it was copied from
+		for slices.ContainsFunc(t.OnPage(page), func(o Field) bool { return o.Rect.IoU(f.Rect) > 0.9 }) {
+			// not right over what it was copied from
 			was := f.Rect
 			if f.Rect = f.Rect.Shift(12, -12).Clamp(t.Pages[page-1].Rect()); f.Rect == was {
 				break

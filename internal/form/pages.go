@@ -99,7 +99,8 @@ func (t *Template) sides(e Edit) ([]Page, Details, error) {
 		}
 		for i, p := range pages {
 			if p.Width < 1 || p.Height < 1 || p.Width > MaxSide || p.Height > MaxSide {
-				return nil, details, fmt.Errorf("page %d would be %.0f × %.0f points: a page has sides of 1 to %.0f", i+1, p.Width, p.Height, MaxSide)
+				return nil, details, fmt.Errorf("page %d would be %.0f × %.0f points: a page has sides of 1 to %.0f", i+1, p.Width,
+					p.Height, MaxSide)
 			}
 		}
 	}

@@ -43,8 +43,10 @@ var OptionProperties = []Property[Option]{
 // CheckProperties are those of a check.
 var CheckProperties = []Property[Check]{
 	wordOf("test", "test", func(c *Check) *Test { return &c.Test }).one(Offer{"between", "be from … to …"}, Offer{"oneof", "be one of …"},
-		Offer{"length", "have from … to … signs"}, Offer{"mask", "look like …"}, Offer{"notbefore", "not be before …"}, Offer{"notafter", "not be after …"},
-		Offer{"luhn", "have the right check digit"}, Offer{"iban", "be an account number (IBAN)"}, Offer{"holds", "go with other answers: …"}),
+		Offer{"length", "have from … to … signs"}, Offer{"mask", "look like …"}, Offer{"notbefore", "not be before …"},
+		Offer{"notafter", "not be after …"},
+		Offer{"luhn", "have the right check digit"}, Offer{"iban", "be an account number (IBAN)"},
+		Offer{"holds", "go with other answers: …"}),
 	wordOf("a", "a", func(c *Check) *string { return &c.A }),
 	wordOf("b", "b", func(c *Check) *string { return &c.B }).only(func(c *Check) bool { return c.Test == Between || c.Test == Length }),
 	wordOf("message", "message", func(c *Check) *string { return &c.Message }),
@@ -68,14 +70,19 @@ func does(deeds ...Deed) func(*Step) bool {
 
 // StepProperties are those of a step; some are for some deeds only.
 var StepProperties = []Property[Step]{
-	wordOf("when", "when", func(s *Step) *Trigger { return &s.When }).one(Offer{"", "pressed"}, Offer{"down", "the button of the pointer goes down"},
-		Offer{"pointer-in", "the pointer comes over it"}, Offer{"pointer-out", "the pointer leaves it"}, Offer{"entered", "it is entered"}, Offer{"left", "it is left"}),
+	wordOf("when", "when", func(s *Step) *Trigger { return &s.When }).
+		one(Offer{"", "pressed"}, Offer{"down", "the button of the pointer goes down"},
+			Offer{"pointer-in", "the pointer comes over it"}, Offer{"pointer-out", "the pointer leaves it"},
+			Offer{"entered", "it is entered"}, Offer{"left", "it is left"}),
 	countOf("onpage", "onpage", "a page", func(s *Step) *int { return &s.OnPage }).
 		only(func(s *Step) bool { return s.When == PageOpened || s.When == PageClosed }),
-	wordOf("do", "do", func(s *Step) *Deed { return &s.Do }).one(Offer{"clear", "clear fields"}, Offer{"submit", "send the answers"}, Offer{"print", "print the form"},
-		Offer{"save", "save the form"}, Offer{"page", "go to a page"}, Offer{"link", "open a link"}, Offer{"pdf", "open another PDF"}, Offer{"show", "show fields"},
-		Offer{"hide", "hide fields"}, Offer{"lock", "lock fields"}, Offer{"free", "unlock fields"}, Offer{"set", "set a value"}, Offer{"bring", "bring in data"},
-		Offer{"script", "run a script"}),
+	wordOf("do", "do", func(s *Step) *Deed { return &s.Do }).
+		one(Offer{"clear", "clear fields"}, Offer{"submit", "send the answers"}, Offer{"print", "print the form"},
+			Offer{"save", "save the form"}, Offer{"page", "go to a page"}, Offer{"link", "open a link"},
+			Offer{"pdf", "open another PDF"}, Offer{"show", "show fields"},
+			Offer{"hide", "hide fields"}, Offer{"lock", "lock fields"}, Offer{"free", "unlock fields"}, Offer{"set", "set a value"},
+			Offer{"bring", "bring in data"},
+			Offer{"script", "run a script"}),
 	wordOf("fields", "fields", func(s *Step) *string { return &s.Fields }).
 		only(does(ClearForm, SubmitForm, ShowFields, HideFields, LockFields, FreeFields, SetValue)).then(func(s *Step) {
 		if s.Fields == "" {

@@ -50,7 +50,10 @@ const (
 )
 
 // StepDeeds lists what a step can do.
-var StepDeeds = []Deed{ClearForm, SubmitForm, PrintForm, SaveForm, GoToPage, OpenLink, OpenPDF, ShowFields, HideFields, LockFields, FreeFields, SetValue, BringIn, RunScript}
+var StepDeeds = []Deed{
+	ClearForm, SubmitForm, PrintForm, SaveForm, GoToPage, OpenLink, OpenPDF, ShowFields, HideFields, LockFields,
+	FreeFields, SetValue, BringIn, RunScript,
+}
 
 // Step is one thing that is done when something happens. Several are done one after the other.
 type Step struct {

@@ -19,12 +19,18 @@ type Style struct {
 
 // StyleOf is the style that a field has.
 func StyleOf(f Field) Style {
-	return Style{Look: f.Look, Show: f.Show, Locked: f.Locked, NoExport: f.NoExport, NoScroll: f.NoScroll, NoSpell: f.NoSpell, Mark: f.Mark, Pressed: f.Face.Pressed}
+	return Style{
+		Look: f.Look, Show: f.Show, Locked: f.Locked, NoExport: f.NoExport, NoScroll: f.NoScroll, NoSpell: f.NoSpell,
+		Mark: f.Mark, Pressed: f.Face.Pressed,
+	}
 }
 
 // Dress gives the style to a field, but for what its kind cannot have.
 func (s Style) Dress(f *Field) {
-	from := Field{Kind: f.Kind, Look: s.Look, Show: s.Show, Locked: s.Locked, NoExport: s.NoExport, NoScroll: s.NoScroll, NoSpell: s.NoSpell, Mark: s.Mark}
+	from := Field{
+		Kind: f.Kind, Look: s.Look, Show: s.Show, Locked: s.Locked, NoExport: s.NoExport, NoScroll: s.NoScroll,
+		NoSpell: s.NoSpell, Mark: s.Mark,
+	}
 	from.Face.Pressed = s.Pressed
 	for i := range FieldProperties {
 		if p := &FieldProperties[i]; p.Style && p.Has(f.Kind) {

@@ -11,13 +11,17 @@ import (
 )
 
 func TestAStyleGivesLooksAndLeavesWhatIsAskedFor(t *testing.T) {
-	from := form.Field{Kind: form.Text, Name: "from", Tooltip: "From", Required: true, MaxLen: 9, NoScroll: true, NoSpell: true, Show: form.ShowScreen, Locked: true, Look: form.Look{Font: "Go", Fill: "#eeeeee"}}
+	from := form.Field{
+		Kind: form.Text, Name: "from", Tooltip: "From", Required: true, MaxLen: 9, NoScroll: true, NoSpell: true,
+		Show: form.ShowScreen, Locked: true, Look: form.Look{Font: "Go", Fill: "#eeeeee"},
+	}
 	style := form.StyleOf(from)
 	for _, kind := range form.Kinds {
 		to := form.Field{ID: "a", Page: 1, Kind: kind, Name: "to", Tooltip: "To", Rect: geom.R(10, 10, 60, 30)}
 		style.Dress(&to)
 		assert.Equal(t, from.Look.Fill, to.Look.Fill, kind)
-		assert.Equal(t, kind == form.Text || kind == form.Choice || kind == form.Button, to.Look.Font == "Go", "only kinds with type have a font: %s", kind)
+		assert.Equal(t, kind == form.Text || kind == form.Choice || kind == form.Button, to.Look.Font == "Go",
+			"only kinds with type have a font: %s", kind)
 		assert.Equal(t, "to", to.Name)
 		assert.Equal(t, "To", to.Tooltip)
 		assert.False(t, to.Required, "what is asked for stays")

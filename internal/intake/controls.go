@@ -153,11 +153,13 @@ func markDOCX(b []byte) ([]byte, []control, error) {
 			return nil
 		},
 	}
-	const style = `<w:style w:type="character" w:customStyle="1" w:styleId="` + controlStyle + `"><w:name w:val="` + controlStyle + `"/></w:style>`
+	const style = `<w:style w:type="character" w:customStyle="1" w:styleId="` + controlStyle + `"><w:name w:val="` + controlStyle +
+		`"/></w:style>`
 	if styled {
 		change["word/styles.xml"] = func(d *etree.Document) error {
 			one := etree.NewDocument()
-			if err := one.ReadFromString(`<w:styles xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main">` + style + `</w:styles>`); err != nil {
+			if err := one.ReadFromString(`<w:styles xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main">` + style +
+				`</w:styles>`); err != nil {
 				return err
 			}
 			d.Root().AddChild(one.Root().ChildElements()[0].Copy())
@@ -172,7 +174,11 @@ func markDOCX(b []byte) ([]byte, []control, error) {
 		e.CreateAttr("ContentType", "application/vnd.openxmlformats-officedocument.wordprocessingml.styles+xml")
 		return nil
 	}
-	out, err = rewritten(out, change, [2]string{"word/styles.xml", `<?xml version="1.0" encoding="UTF-8"?><w:styles xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main">` + style + `</w:styles>`})
+	out, err = rewritten(out, change, [2]string{
+		"word/styles.xml",
+		`<?xml version="1.0" encoding="UTF-8"?><w:styles xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main">` +
+			style + `</w:styles>`,
+	})
 	return out, found, err
 }
 

@@ -115,7 +115,8 @@ func linkODT(e *etree.Element, blank string, n int) {
 func plainStyle(d *etree.Document) {
 	root := d.Root()
 	for prefix, uri := range map[string]string{
-		"xmlns:style": "urn:oasis:names:tc:opendocument:xmlns:style:1.0", "xmlns:fo": "urn:oasis:names:tc:opendocument:xmlns:xsl-fo-compatible:1.0",
+		"xmlns:style": "urn:oasis:names:tc:opendocument:xmlns:style:1.0",
+		"xmlns:fo":    "urn:oasis:names:tc:opendocument:xmlns:xsl-fo-compatible:1.0",
 		"xmlns:xlink": "http://www.w3.org/1999/xlink",
 	} {
 		if root.SelectAttr(prefix) == nil {

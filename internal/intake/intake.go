@@ -62,7 +62,8 @@ func shaOf(b []byte) string {
 }
 
 // ErrUnknown is returned for a file of a kind that cannot be brought in.
-var ErrUnknown = errors.New("this kind of file cannot be brought in: choose a PDF, a picture (PNG, JPEG, TIFF, WebP), a word-processor file (DOCX, DOC, ODT, RTF), a text or Markdown file")
+var ErrUnknown = errors.New("this kind of file cannot be brought in: choose a PDF, a picture (PNG, JPEG, TIFF, WebP), a " +
+	"word-processor file (DOCX, DOC, ODT, RTF), a text or Markdown file")
 
 // Read makes a file ready, and tells how far it is. It ends early when ctx does. The
 // error says why the file is refused and what to do; nothing is kept then.
@@ -88,7 +89,8 @@ func readSource(ctx context.Context, src Source, step Progress) (Result, error) 
 		return Result{}, errors.New("this file is empty: choose another, or ask for it again")
 	}
 	if len(b) > MaxBytes {
-		return Result{}, fmt.Errorf("this file has %d MB, the limit is %d MB: bring in a smaller one, or split it", len(b)>>20, MaxBytes>>20)
+		return Result{}, fmt.Errorf("this file has %d MB, the limit is %d MB: bring in a smaller one, or split it", len(b)>>20,
+			MaxBytes>>20)
 	}
 	step("looking it over", 0, 1)
 	out := Result{Title: TitleOf(src.Name), Files: map[string][]byte{}}
@@ -115,7 +117,8 @@ func readSource(ctx context.Context, src Source, step Progress) (Result, error) 
 			out.PDF, err = setText(s)
 		}
 	case isFolder:
-		return Result{}, errors.New("this is a folder of files: bring it in from the workroom, where its documents are worked through one by one")
+		return Result{}, errors.New("this is a folder of files: bring it in from the workroom, where its documents are worked " +
+			"through one by one")
 	default:
 		return Result{}, ErrUnknown
 	}
@@ -184,13 +187,16 @@ func notice(h read.Health, a read.Arrival, fields int) string {
 		}
 	}
 	if kept > 0 {
-		out = append(out, fmt.Sprintf("%d of them have something that cannot be changed here and is kept as it is; their notes say what.", kept))
+		out = append(out, fmt.Sprintf(
+			"%d of them have something that cannot be changed here and is kept as it is; their notes say what.", kept))
 	}
 	switch {
 	case a.XFA && len(a.Fields) > 0:
-		out = append(out, "The form is also defined by XFA, which readers no longer support: its other definition is used, and the XFA part is left out on release.")
+		out = append(out, "The form is also defined by XFA, which readers no longer support: its other definition is used, and the "+
+			"XFA part is left out on release.")
 	case a.XFA:
-		out = append(out, "The form is defined by XFA only, which readers no longer support: there are no other fields in it, so they must be found or placed here. The XFA part is left out on release.")
+		out = append(out, "The form is defined by XFA only, which readers no longer support: there are no other fields in it, so "+
+			"they must be found or placed here. The XFA part is left out on release.")
 	}
 	return strings.Join(out, " ")
 }

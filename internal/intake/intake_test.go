@@ -95,7 +95,10 @@ func TestWhatThePersonShouldKnowIsSaid(t *testing.T) {
 	r := mustRead(t, "torn.pdf", d.Bytes[:len(d.Bytes)-30])
 	assert.Contains(t, r.Notice, "repaired")
 
-	tpl := &form.Template{Pages: r.Pages, Fields: []form.Field{{ID: "a", Page: 1, Kind: form.Text, Name: "a", Rect: geom.R(50, 50, 150, 70)}}}
+	tpl := &form.Template{Pages: r.Pages, Fields: []form.Field{{
+		ID: "a", Page: 1, Kind: form.Text, Name: "a",
+		Rect: geom.R(50, 50, 150, 70),
+	}}}
 	withField, err := write.Build(d.Bytes, tpl)
 	require.NoError(t, err)
 	r = mustRead(t, "own.pdf", withField)
@@ -138,8 +141,9 @@ func TestRefusalsSayWhatToDo(t *testing.T) {
 		"the limit is 64 MB":    {Name: "x.pdf", Bytes: make([]byte, intake.MaxBytes+1)},
 		"cannot be brought in":  {Name: "x.bin", Bytes: []byte{0, 1, 2, 3, 4, 0}},
 		"picture cannot be":     {Name: "x.png", Bytes: []byte("\x89PNG\r\n\x1a\n and no more")},
-		"word-processor file":   {Name: "x.docx", Bytes: zipped(t, map[string]string{"word/document.xml": "<no", "[Content_Types].xml": "<no"})},
-		"folder":                {Name: "x.zip", Bytes: zipped(t, map[string]string{"a.txt": "a"})},
+		"word-processor file": {Name: "x.docx", Bytes: zipped(t,
+			map[string]string{"word/document.xml": "<no", "[Content_Types].xml": "<no"})},
+		"folder": {Name: "x.zip", Bytes: zipped(t, map[string]string{"a.txt": "a"})},
 	} {
 		_, err := intake.Read(ctx, f, silent)
 		require.Error(t, err, want)
@@ -203,7 +207,10 @@ func corner(t *testing.T, b []byte, n int) string {
 	img, err := d.Render(n, 1)
 	require.NoError(t, err)
 	w, h := img.Bounds().Dx(), img.Bounds().Dy()
-	for name, at := range map[string]image.Point{"upper left": {8, 8}, "upper right": {w - 9, 8}, "lower left": {8, h - 9}, "lower right": {w - 9, h - 9}} {
+	for name, at := range map[string]image.Point{
+		"upper left": {8, 8}, "upper right": {w - 9, 8}, "lower left": {8, h - 9},
+		"lower right": {w - 9, h - 9},
+	} {
 		if c := img.RGBAAt(at.X, at.Y); c.R > 150 && c.G < 90 {
 			return name
 		}
@@ -314,7 +321,8 @@ func TestEveryPageOfATIFFAndAWebPOpen(t *testing.T) {
 }
 
 func TestTextAndMarkdownAreSetAsPages(t *testing.T) {
-	r := mustRead(t, "berths.txt", []byte("Name of vessel: ______________\nŁódź, Ærø and Ωmega\tafter a tab\n\fSecond page\n[ ] shore power\n"))
+	r := mustRead(t, "berths.txt", []byte("Name of vessel: ______________\nŁódź, Ærø and Ωmega\tafter a tab\n\fSecond page\n[ "+
+		"] shore power\n"))
 	require.Len(t, r.Pages, 2)
 	seen := text(t, r.PDF)
 	for _, want := range []string{"Name of vessel: ______________", "Łódź, Ærø and Ωmega", "[ ] shore power"} {
@@ -323,9 +331,14 @@ func TestTextAndMarkdownAreSetAsPages(t *testing.T) {
 	// Windows-1252, as older editors write it.
 	assert.Contains(t, text(t, mustRead(t, "alt.txt", []byte("Liegeplatz f\xfcr G\xe4ste")).PDF), "Liegeplatz für Gäste")
 
-	r = mustRead(t, "rules.md", []byte("# Rules of the quay\n\nLines are *doubled* when the **gale cone** is up.\n\n1. Land batteries\n2. Close tanks\n\n- one\n- two\n\n| Length | Charge |\n|---|---|\n| up to 6 m | 11.00 |\n\n> Keep clear.\n\n---\n\n`code`\n"))
+	r = mustRead(t, "rules.md", []byte("# Rules of the quay\n\nLines are *doubled* when the **gale cone** is up.\n\n1. Land "+
+		"batteries\n2. Close tanks\n\n- one\n- two\n\n| Length | Charge |\n|---|---|\n| up to 6 m | 11.00 |\n\n> Keep "+
+		"clear.\n\n---\n\n`code`\n"))
 	seen = text(t, r.PDF)
-	for _, want := range []string{"Rules of the quay", "doubled", "gale cone", "1.", "Land batteries", "up to 6 m", "11.00", "Keep clear."} {
+	for _, want := range []string{
+		"Rules of the quay", "doubled", "gale cone", "1.", "Land batteries", "up to 6 m", "11.00",
+		"Keep clear.",
+	} {
 		assert.Contains(t, seen, want)
 	}
 	long := strings.Repeat("A line of text that goes on and on over the edge of the page, and further still than that.\n", 200)
@@ -338,7 +351,8 @@ func converted(t *testing.T, name string, b []byte, to string) []byte {
 	dir := t.TempDir()
 	in := filepath.Join(dir, name)
 	require.NoError(t, os.WriteFile(in, b, 0o600))
-	out, err := exec.Command("soffice", "--headless", "-env:UserInstallation=file://"+dir+"/profile", "--convert-to", to, "--outdir", dir+"/out", in).CombinedOutput()
+	out, err := exec.Command("soffice", "--headless", "-env:UserInstallation=file://"+dir+"/profile", "--convert-to", to, "--outdir",
+		dir+"/out", in).CombinedOutput()
 	require.NoError(t, err, string(out))
 	made, err := os.ReadFile(filepath.Join(dir, "out", strings.TrimSuffix(name, filepath.Ext(name))+"."+to))
 	require.NoError(t, err, string(out))
@@ -363,7 +377,11 @@ func TestContentControlsArriveAsFields(t *testing.T) {
 	assert.Equal(t, form.Text, f["owner_name"].Kind)
 	assert.Equal(t, "Owner: telephone", f["owner_telephone"].Tooltip)
 	assert.Equal(t, form.Choice, f["shed_place"].Kind)
-	assert.Equal(t, []form.Option{{Label: "North wall", Export: "N"}, {Label: "South wall", Export: "S"}, {Label: "Middle row", Export: "M"}}, f["shed_place"].Options)
+	assert.Equal(t, []form.Option{
+		{Label: "North wall", Export: "N"},
+		{Label: "South wall", Export: "S"},
+		{Label: "Middle row", Export: "M"},
+	}, f["shed_place"].Options)
 	assert.Equal(t, "N", f["shed_place"].Default)
 	assert.Equal(t, form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"}, f["stored_from"].Format)
 	assert.Equal(t, form.CheckBox, f["mast_out"].Kind)
@@ -497,7 +515,8 @@ func TestReadingEndsWithinASecondOfBeingCancelled(t *testing.T) {
 }
 
 func TestAFolderIsUnpacked(t *testing.T) {
-	files, skipped, err := intake.Folder(zipped(t, map[string]string{"a/one.txt": "one", "two.md": "# two", "__MACOSX/._one.txt": "x", "song.mp3": "ID3\x00\x00", ".hidden": "x"}))
+	files, skipped, err := intake.Folder(zipped(t,
+		map[string]string{"a/one.txt": "one", "two.md": "# two", "__MACOSX/._one.txt": "x", "song.mp3": "ID3\x00\x00", ".hidden": "x"}))
 	require.NoError(t, err)
 	assert.Len(t, files, 2)
 	assert.Equal(t, []string{"song.mp3 (not a document)"}, skipped)
@@ -512,8 +531,10 @@ func TestForeignFilesAreBroughtInAndWrittenSoundly(t *testing.T) {
 	require.NoError(t, err)
 	root := filepath.Join(strings.TrimSpace(string(dir)), "pkg", "testdata")
 	for _, name := range []string{
-		"Hybrid-PDF.pdf", "empty.pdf", "annotTest.pdf", "T6.pdf", "Walden.pdf", "bookletTestA6.pdf", "testRot.pdf", "testImage.pdf", "zineTest.pdf",
-		"Acroforms2.pdf", "xdp_2.0.pdf", "pdf20/i277.pdf", "pdf20/withOffsetStart.pdf", "pdf20/viaIncrementalSave.pdf", "pdf20/pageLevelOutputIntent.pdf", "pdf20/utf8test.pdf",
+		"Hybrid-PDF.pdf", "empty.pdf", "annotTest.pdf", "T6.pdf", "Walden.pdf", "bookletTestA6.pdf", "testRot.pdf", "testImage.pdf",
+		"zineTest.pdf",
+		"Acroforms2.pdf", "xdp_2.0.pdf", "pdf20/i277.pdf", "pdf20/withOffsetStart.pdf", "pdf20/viaIncrementalSave.pdf",
+		"pdf20/pageLevelOutputIntent.pdf", "pdf20/utf8test.pdf",
 	} {
 		b, err := os.ReadFile(filepath.Join(root, name))
 		require.NoError(t, err)
@@ -544,7 +565,8 @@ func FuzzBringIn(f *testing.F) {
 	d, err := demo.Berth()
 	require.NoError(f, err)
 	f.Add("a.pdf", d.Bytes[:2000])
-	f.Add("a.pdf", []byte("%PDF-1.7\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj 2 0 obj<</Type/Pages/Kids[3 0 R]/Count 1>>endobj 3 0 obj<</Type/Page/MediaBox[0 0 9 9]/Parent 2 0 R>>endobj trailer<</Root 1 0 R>>"))
+	f.Add("a.pdf", []byte("%PDF-1.7\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj 2 0 obj<</Type/Pages/Kids[3 0 R]/Count 1>>endobj 3 "+
+		"0 obj<</Type/Page/MediaBox[0 0 9 9]/Parent 2 0 R>>endobj trailer<</Root 1 0 R>>"))
 	var p bytes.Buffer
 	require.NoError(f, png.Encode(&p, image.NewGray(image.Rect(0, 0, 8, 8))))
 	f.Add("a.png", p.Bytes())

@@ -37,7 +37,8 @@ func kindOf(name string, b []byte) kind {
 	switch {
 	case bytes.Contains(b[:min(len(b), 1024)], []byte("%PDF-")), ext == ".pdf":
 		return isPDF
-	case has("\x89PNG\r\n\x1a\n"), has("\xff\xd8\xff"), has("II*\x00"), has("MM\x00*"), has("RIFF") && len(b) > 12 && string(b[8:12]) == "WEBP":
+	case has("\x89PNG\r\n\x1a\n"), has("\xff\xd8\xff"), has("II*\x00"), has("MM\x00*"),
+		has("RIFF") && len(b) > 12 && string(b[8:12]) == "WEBP":
 		return isPicture
 	case has(`{\rtf`):
 		return isRTF

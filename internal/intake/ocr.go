@@ -43,9 +43,11 @@ var Languages = sync.OnceValue(func() []string {
 
 // languageNames are the languages by their ISO 639-2 codes, each in English.
 var languageNames = map[string]string{
-	"ces": "Czech", "dan": "Danish", "deu": "German", "eng": "English", "est": "Estonian", "fin": "Finnish", "fra": "French", "hun": "Hungarian",
+	"ces": "Czech", "dan": "Danish", "deu": "German", "eng": "English", "est": "Estonian", "fin": "Finnish", "fra": "French",
+	"hun": "Hungarian",
 	"ita": "Italian", "lav": "Latvian", "lit": "Lithuanian", "nld": "Dutch", "nor": "Norwegian", "pol": "Polish", "por": "Portuguese",
-	"ron": "Romanian", "slk": "Slovak", "slv": "Slovenian", "spa": "Spanish", "swe": "Swedish", "ell": "Greek", "ukr": "Ukrainian", "rus": "Russian",
+	"ron": "Romanian", "slk": "Slovak", "slv": "Slovenian", "spa": "Spanish", "swe": "Swedish", "ell": "Greek", "ukr": "Ukrainian",
+	"rus": "Russian",
 }
 
 // LanguageName is the name of a language for people.
@@ -60,7 +62,10 @@ func LanguageName(code string) string {
 // is none of those installed.
 func TesseractFor(tag string) string {
 	base, _, _ := strings.Cut(strings.ToLower(tag), "-")
-	for code, two := range map[string]string{"deu": "de", "eng": "en", "fra": "fr", "ita": "it", "nld": "nl", "pol": "pl", "por": "pt", "spa": "es", "swe": "sv"} {
+	for code, two := range map[string]string{
+		"deu": "de", "eng": "en", "fra": "fr", "ita": "it", "nld": "nl", "pol": "pl", "por": "pt",
+		"spa": "es", "swe": "sv",
+	} {
 		if base == two && slices.Contains(Languages(), code) {
 			return code
 		}
@@ -69,7 +74,8 @@ func TesseractFor(tag string) string {
 }
 
 // ErrNoOCR is returned where Tesseract is not installed.
-var ErrNoOCR = errors.New("recognising text needs Tesseract, which is not installed: install the packages tesseract-ocr and tesseract-ocr-eng")
+var ErrNoOCR = errors.New("recognising text needs Tesseract, which is not installed: install the packages tesseract-ocr and " +
+	"tesseract-ocr-eng")
 
 // OCRDPI is the resolution at which a page of a given resolution is recognised.
 func OCRDPI(native float64) float64 {
@@ -116,7 +122,8 @@ func RecogniseImage(ctx context.Context, img image.Image, dpi float64, language 
 			if len(Languages()) == 0 {
 				return evidence.Text{}, ErrNoOCR
 			}
-			return evidence.Text{}, fmt.Errorf("the language %s is not installed: choose one of %s", LanguageName(l), strings.Join(Languages(), ", "))
+			return evidence.Text{}, fmt.Errorf("the language %s is not installed: choose one of %s", LanguageName(l),
+				strings.Join(Languages(), ", "))
 		}
 	}
 	g := scan.Gray(img)
@@ -133,7 +140,8 @@ func RecogniseImage(ctx context.Context, img image.Image, dpi float64, language 
 	case errors.Is(err, errMissing):
 		return evidence.Text{}, ErrNoOCR
 	case errors.Is(err, errTooLong):
-		return evidence.Text{}, fmt.Errorf("recognising this page took longer than %s: crop it, or bring it in at 300 dpi or less", ocrLimits.wall)
+		return evidence.Text{}, fmt.Errorf("recognising this page took longer than %s: crop it, or bring it in at 300 dpi or less",
+			ocrLimits.wall)
 	case err != nil:
 		return evidence.Text{}, fmt.Errorf("the text of this page could not be recognised: %w", err)
 	}

@@ -47,19 +47,23 @@ func convert(ctx context.Context, name string, b []byte, to string) ([]byte, err
 		filter = `pdf:writer_pdf_Export:{"ExportFormFields":{"type":"boolean","value":"true"},"ExportBookmarks":{"type":"boolean","value":"false"},"UseTaggedPDF":{"type":"boolean","value":"false"}}`
 	}
 	out := filepath.Join(dir, "out")
-	_, err = run(ctx, officeLimits, dir, sparse(dir), nil, "soffice", "--headless", "--norestore", "--nolockcheck", "--nodefault", "--nologo",
+	_, err = run(ctx, officeLimits, dir, sparse(dir), nil, "soffice", "--headless", "--norestore", "--nolockcheck", "--nodefault",
+		"--nologo",
 		"-env:UserInstallation=file://"+filepath.Join(dir, "profile"), "--convert-to", filter, "--outdir", out, in)
 	switch {
 	case ctx.Err() != nil:
 		return nil, ctx.Err()
 	case errors.Is(err, errMissing):
-		return nil, errors.New("word-processor files need LibreOffice, which is not installed: install the package libreoffice-writer-nogui, or save the file as PDF and bring that in")
+		return nil, errors.New("word-processor files need LibreOffice, which is not installed: install the package " +
+			"libreoffice-writer-nogui, or save the file as PDF and bring that in")
 	case errors.Is(err, errTooLong):
-		return nil, fmt.Errorf("this file took longer than %s to convert: split it, or save it as PDF and bring that in", officeLimits.wall)
+		return nil, fmt.Errorf("this file took longer than %s to convert: split it, or save it as PDF and bring that in",
+			officeLimits.wall)
 	}
 	made, rerr := os.ReadFile(filepath.Join(out, "in."+to))
 	if err != nil || rerr != nil || len(made) == 0 {
-		return nil, errors.New("this word-processor file could not be converted: open it in a word processor, save it as PDF, and bring that in")
+		return nil, errors.New("this word-processor file could not be converted: open it in a word processor, save it as PDF, and " +
+			"bring that in")
 	}
 	return made, nil
 }

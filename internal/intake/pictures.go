@@ -32,7 +32,8 @@ func pictures(b []byte) ([]write.Picture, error) {
 		return nil, errPicture
 	}
 	if config.Width*config.Height > maxPixels {
-		return nil, fmt.Errorf("this picture has %d × %d pixels, more than can be opened: scan it at 600 dpi or less", config.Width, config.Height)
+		return nil, fmt.Errorf("this picture has %d × %d pixels, more than can be opened: scan it at 600 dpi or less", config.Width,
+			config.Height)
 	}
 	p := write.Picture{DPI: 0, Orientation: 1}
 	var tags map[uint16]uint32
@@ -144,7 +145,8 @@ func tiffPages(b []byte, dirs []directory, order binary.ByteOrder) ([]write.Pict
 		order.PutUint32(one[4:], d.offset)
 		img, err := tiff.Decode(bytes.NewReader(one))
 		if err != nil {
-			return nil, fmt.Errorf("page %d of this TIFF is compressed in a way that cannot be opened: save it with LZW, Deflate or fax compression", i+1)
+			return nil, fmt.Errorf("page %d of this TIFF is compressed in a way that cannot be opened: save it with LZW, Deflate or "+
+				"fax compression", i+1)
 		}
 		p := write.Picture{Image: img, Orientation: 1, DPI: resolution(d.tags)}
 		if o := d.tags[tagOrientation]; o >= 1 && o <= 8 {

@@ -46,7 +46,8 @@ func run(ctx context.Context, l limits, dir string, env []string, stdin io.Reade
 	inner, cancel := context.WithTimeout(ctx, l.wall)
 	defer cancel()
 	line := append([]string{}, offline()...)
-	line = append(line, "prlimit", "--cpu="+strconv.Itoa(int(l.cpu.Seconds())), "--as="+strconv.FormatInt(l.memory, 10), "--core=0", "--", name)
+	line = append(line, "prlimit", "--cpu="+strconv.Itoa(int(l.cpu.Seconds())), "--as="+strconv.FormatInt(l.memory, 10), "--core=0",
+		"--", name)
 	line = append(line, args...)
 	c := exec.CommandContext(inner, line[0], line[1:]...)
 	c.Dir, c.Env, c.Stdin = dir, env, stdin
@@ -69,5 +70,8 @@ func run(ctx context.Context, l limits, dir string, env []string, stdin io.Reade
 
 // sparse is the environment of a process: nothing of ours but where programs are.
 func sparse(home string) []string {
-	return []string{"PATH=/usr/local/bin:/usr/bin:/bin", "HOME=" + home, "LC_ALL=C.UTF-8", "OMP_THREAD_LIMIT=1", "SAL_USE_VCLPLUGIN=svp", "http_proxy=http://127.0.0.1:9", "https_proxy=http://127.0.0.1:9"}
+	return []string{
+		"PATH=/usr/local/bin:/usr/bin:/bin", "HOME=" + home, "LC_ALL=C.UTF-8", "OMP_THREAD_LIMIT=1",
+		"SAL_USE_VCLPLUGIN=svp", "http_proxy=http://127.0.0.1:9", "https_proxy=http://127.0.0.1:9",
+	}
 }

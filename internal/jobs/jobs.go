@@ -102,7 +102,8 @@ func (q *Queue) Stop(ctx context.Context) error {
 func (q *Queue) put(ctx context.Context, args river.JobArgs) (int64, error) {
 	res, err := q.client.Insert(ctx, args, &river.InsertOpts{
 		UniqueOpts: river.UniqueOpts{ByArgs: true, ByState: []rivertype.JobState{
-			rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRetryable, rivertype.JobStateRunning, rivertype.JobStateScheduled,
+			rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRetryable, rivertype.JobStateRunning,
+			rivertype.JobStateScheduled,
 		}}, MaxAttempts: 3,
 	})
 	if err != nil {

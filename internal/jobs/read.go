@@ -93,7 +93,8 @@ func (w *reader) read(ctx context.Context, in store.Intake, files []store.NamedF
 				what = f.Name + ": " + what
 				done, total = k*total+done, len(files)*total
 			}
-			if err := w.store.IntakeStep(ctx, in.ID, what, done, total); err != nil && ctx.Err() == nil && !errors.Is(err, store.ErrMissing) {
+			if err := w.store.IntakeStep(ctx, in.ID, what, done, total); err != nil && ctx.Err() == nil &&
+				!errors.Is(err, store.ErrMissing) {
 				slog.Warn("progress of an intake was not written", "intake", in.ID, "error", err)
 			}
 		})
@@ -115,7 +116,8 @@ func (w *reader) read(ctx context.Context, in store.Intake, files []store.NamedF
 // Document is what reading has made of files, as the store keeps it.
 func Document(r intake.Result, files []store.NamedFile, by int64) store.NewDocument {
 	n := store.NewDocument{
-		Title: r.Title, Notice: r.Notice, Originals: files, Files: [][]byte{r.PDF}, Pages: r.Pages, Fields: r.Fields, Details: r.Details, Ready: r.Ready, By: by,
+		Title: r.Title, Notice: r.Notice, Originals: files, Files: [][]byte{r.PDF}, Pages: r.Pages, Fields: r.Fields,
+		Details: r.Details, Ready: r.Ready, By: by,
 	}
 	for _, b := range r.Files {
 		n.Files = append(n.Files, b)

@@ -71,7 +71,10 @@ func Edits(ctx context.Context, w io.Writer, address string) (err error) {
 	rev := d.Document.Revision
 	for i := range 120 {
 		f := d.Template.Fields[i%150]
-		v := url.Values{"do": {"move"}, "ids": {f.ID}, "dx": {fmt.Sprint(1 - 2*(i/60%2))}, "dy": {"0"}, "base": {fmt.Sprint(rev)}, "page": {"1"}, "zoom": {"75"}, "stage": {"fit"}, "open": {f.ID}}
+		v := url.Values{
+			"do": {"move"}, "ids": {f.ID}, "dx": {fmt.Sprint(1 - 2*(i/60%2))}, "dy": {"0"}, "base": {fmt.Sprint(rev)},
+			"page": {"1"}, "zoom": {"75"}, "stage": {"fit"}, "open": {f.ID},
+		}
 		start := time.Now()
 		if err := c.post("/documents/1/edits", v); err != nil {
 			return err
@@ -83,7 +86,8 @@ func Edits(ctx context.Context, w io.Writer, address string) (err error) {
 	slices.Sort(took)
 	at := func(p int) float64 { return float64(took[len(took)*p/100].Microseconds()) / 1000 }
 	fmt.Fprintf(w, "\nAn edit on the bench, %d fields in the document, %d on the page\n", EditFields, EditFields/2)
-	fmt.Fprintf(w, "%d edits: median %.1f ms, p95 %.1f ms, worst %.1f ms (wanted under 50 ms on an idle machine)\n", len(took), at(50), at(95), at(99))
+	fmt.Fprintf(w, "%d edits: median %.1f ms, p95 %.1f ms, worst %.1f ms (wanted under 50 ms on an idle machine)\n", len(took), at(50),
+		at(95), at(99))
 	return manyEditors(ctx, w, s, srv.URL)
 }
 
@@ -93,7 +97,10 @@ func fillDraft(ctx context.Context, s *store.Store, id int64) error {
 		var fields []form.Field
 		for i := range EditFields {
 			x, y := float64(30+(i%10)*54), float64(40+(i/10%15)*50)
-			fields = append(fields, form.Field{Page: 1 + i/150, Kind: form.Text, Name: fmt.Sprintf("field_%d", i), Tooltip: "A field", Rect: geom.R(x, y, x+50, y+14)})
+			fields = append(fields, form.Field{
+				Page: 1 + i/150, Kind: form.Text, Name: fmt.Sprintf("field_%d", i), Tooltip: "A field",
+				Rect: geom.R(x, y, x+50, y+14),
+			})
 		}
 		return t.Add("placed many", fields)
 	})
@@ -148,7 +155,10 @@ func manyEditors(ctx context.Context, w io.Writer, s *store.Store, address strin
 			for i := range 12 {
 				time.Sleep(time.Duration(rnd.Float64() * 2 * float64(EditorPause)))
 				f := d.Template.Fields[(7*i+n)%150]
-				v := url.Values{"do": {"move"}, "ids": {f.ID}, "dx": {"1"}, "dy": {"0"}, "base": {fmt.Sprint(rev)}, "page": {"1"}, "zoom": {"75"}, "stage": {"fit"}, "open": {f.ID}}
+				v := url.Values{
+					"do": {"move"}, "ids": {f.ID}, "dx": {"1"}, "dy": {"0"}, "base": {fmt.Sprint(rev)}, "page": {"1"},
+					"zoom": {"75"}, "stage": {"fit"}, "open": {f.ID},
+				}
 				start := time.Now()
 				if _, err := c.get(fmt.Sprintf("/documents/%d/now", id)); err != nil {
 					return err
@@ -176,8 +186,10 @@ func manyEditors(ctx context.Context, w io.Writer, s *store.Store, address strin
 		slices.Sort(took)
 		return float64(took[len(took)*p/100].Microseconds()) / 1000
 	}
-	fmt.Fprintf(w, "%d editors at once, an edit every %s each: median %.1f ms, p95 %.1f ms, worst %.1f ms (wanted p95 <= 40 ms)\n", Editors, EditorPause, at(took, 50), at(took, 95), at(took, 99))
-	fmt.Fprintf(w, "beside it, a question that is answered from one row: median %.1f ms, p95 %.1f ms (what the machine takes for nothing)\n", at(idle, 50), at(idle, 95))
+	fmt.Fprintf(w, "%d editors at once, an edit every %s each: median %.1f ms, p95 %.1f ms, worst %.1f ms (wanted p95 <= 40 ms)\n",
+		Editors, EditorPause, at(took, 50), at(took, 95), at(took, 99))
+	fmt.Fprintf(w, "beside it, a question that is answered from one row: median %.1f ms, p95 %.1f ms (what the machine takes for "+
+		"nothing)\n", at(idle, 50), at(idle, 95))
 	return nil
 }
 

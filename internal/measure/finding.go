@@ -40,7 +40,8 @@ type tally struct {
 
 func (t *tally) add(o tally) {
 	t.pages, t.wanted, t.found, t.hit, t.lenient = t.pages+o.pages, t.wanted+o.wanted, t.found+o.found, t.hit+o.hit, t.lenient+o.lenient
-	t.kind, t.named, t.comb, t.combs, t.lines, t.lined = t.kind+o.kind, t.named+o.named, t.comb+o.comb, t.combs+o.combs, t.lines+o.lines, t.lined+o.lined
+	t.kind, t.named, t.comb, t.combs, t.lines, t.lined = t.kind+o.kind, t.named+o.named, t.comb+o.comb, t.combs+o.combs,
+		t.lines+o.lines, t.lined+o.lined
 	t.finding, t.drawing, t.reading = t.finding+o.finding, t.drawing+o.drawing, t.reading+o.reading
 	for i := range t.sure {
 		t.sure[i][0], t.sure[i][1] = t.sure[i][0]+o.sure[i][0], t.sure[i][1]+o.sure[i][1]
@@ -64,7 +65,8 @@ func (t tally) print(w io.Writer, name string) {
 		}
 		return fmt.Sprintf("%.3f", ratio(a, b))
 	}
-	fmt.Fprintf(w, tallyHead, name, fmt.Sprint(t.wanted), fmt.Sprint(t.found), fmt.Sprint(t.hit), fmt.Sprintf("%.3f", t.F1()), fmt.Sprintf("%.3f", f1(t.lenient, t.found, t.wanted)),
+	fmt.Fprintf(w, tallyHead, name, fmt.Sprint(t.wanted), fmt.Sprint(t.found), fmt.Sprint(t.hit), fmt.Sprintf("%.3f", t.F1()),
+		fmt.Sprintf("%.3f", f1(t.lenient, t.found, t.wanted)),
 		share(t.kind, t.hit), share(t.named, t.hit), share(t.comb, t.combs), share(t.lined, t.lines))
 }
 
@@ -375,8 +377,10 @@ func Finding(ctx context.Context, w io.Writer, sets Sets) error {
 	both := tuned
 	both.add(held)
 	both.reliability(w)
-	fmt.Fprintf(w, "seconds a page: evidence %.4f, finding %.4f; PDFium's drawing at 150 dpi %.4f; ratio %.2f (wanted <= 1.0)\n", both.reading.Seconds()/float64(both.pages),
-		(both.finding-both.reading).Seconds()/float64(both.pages), both.drawing.Seconds()/float64(both.pages), both.finding.Seconds()/both.drawing.Seconds())
+	fmt.Fprintf(w, "seconds a page: evidence %.4f, finding %.4f; PDFium's drawing at 150 dpi %.4f; ratio %.2f (wanted <= 1.0)\n",
+		both.reading.Seconds()/float64(both.pages),
+		(both.finding-both.reading).Seconds()/float64(both.pages), both.drawing.Seconds()/float64(both.pages),
+		both.finding.Seconds()/both.drawing.Seconds())
 	if sets.Printed != "" {
 		pp, err := printed(w, sets.Printed, head)
 		if err != nil {
@@ -392,7 +396,10 @@ func Finding(ctx context.Context, w io.Writer, sets Sets) error {
 			{"Finding fields on scans of our own forms at 200 dpi, text recognised", func() ([]sheets.Sheet, error) {
 				return slices.DeleteFunc(all, func(s sheets.Sheet) bool { return !strings.HasSuffix(s.Style, "/en") }), nil
 			}},
-			{"Finding fields on scans of forms that a browser printed", func() ([]sheets.Sheet, error) { return printedSheets(sets.Printed) }},
+			{
+				"Finding fields on scans of forms that a browser printed",
+				func() ([]sheets.Sheet, error) { return printedSheets(sets.Printed) },
+			},
 			{"Finding fields on scans of the real forms, first pages", func() ([]sheets.Sheet, error) { return realSheets(sets.Forms) }},
 		} {
 			from, err := set.of()
@@ -478,7 +485,8 @@ func drawAll(w io.Writer, folder string, pages []found) error {
 			return err
 		}
 	}
-	fmt.Fprintf(w, "%d pictures in %s, worst first: truth in green, hits in blue, false finds in red, doubtful ones in ochre\n", len(pages), folder)
+	fmt.Fprintf(w, "%d pictures in %s, worst first: truth in green, hits in blue, false finds in red, doubtful ones in ochre\n",
+		len(pages), folder)
 	return nil
 }
 
@@ -549,7 +557,12 @@ func overlay(name string, p found) error {
 			draw.DrawMask(img, b, image.NewUniform(c), image.Point{}, image.NewUniform(color.Alpha{70}), image.Point{}, draw.Over)
 			return
 		}
-		for _, e := range []image.Rectangle{{b.Min, image.Pt(b.Max.X, b.Min.Y+1)}, {image.Pt(b.Min.X, b.Max.Y-1), b.Max}, {b.Min, image.Pt(b.Min.X+1, b.Max.Y)}, {image.Pt(b.Max.X-1, b.Min.Y), b.Max}} {
+		for _, e := range []image.Rectangle{
+			{b.Min, image.Pt(b.Max.X, b.Min.Y+1)},
+			{image.Pt(b.Min.X, b.Max.Y-1), b.Max},
+			{b.Min, image.Pt(b.Min.X+1, b.Max.Y)},
+			{image.Pt(b.Max.X-1, b.Min.Y), b.Max},
+		} {
 			draw.Draw(img, e, image.NewUniform(c), image.Point{}, draw.Src)
 		}
 	}

@@ -153,7 +153,8 @@ func Forms(w io.Writer, folder string) error {
 		return fmt.Errorf("there are no forms in %s: run make bench, which installs them", folder)
 	}
 	fmt.Fprintf(w, "Finding fields on real forms, stripped of theirs (IoU >= %.1f)\n", MatchIoU)
-	fmt.Fprintf(w, "%-14s %6s %6s %6s %9s %7s %6s %6s %9s %9s %6s\n", "form", "wanted", "found", "hit", "precision", "recall", "F1", "kind", "find s/p", "draw s/p", "ratio")
+	fmt.Fprintf(w, "%-14s %6s %6s %6s %9s %7s %6s %6s %9s %9s %6s\n", "form", "wanted", "found", "hit", "precision", "recall", "F1",
+		"kind", "find s/p", "draw s/p", "ratio")
 	var all Score
 	for _, f := range files {
 		b, err := os.ReadFile(f)
@@ -174,6 +175,7 @@ func Forms(w io.Writer, folder string) error {
 
 func line(w io.Writer, name string, s Score) {
 	pages := float64(max(1, s.Pages))
-	fmt.Fprintf(w, "%-14s %6d %6d %6d %9.3f %7.3f %6.3f %6.3f %9.4f %9.4f %6.2f\n", name, s.Wanted, s.Found, s.Hit, s.Precision(), s.Recall(), s.F1(),
+	fmt.Fprintf(w, "%-14s %6d %6d %6d %9.3f %7.3f %6.3f %6.3f %9.4f %9.4f %6.2f\n", name, s.Wanted, s.Found, s.Hit, s.Precision(),
+		s.Recall(), s.F1(),
 		ratio(s.RightKind, s.Hit), s.Finding.Seconds()/pages, s.Drawing.Seconds()/pages, s.Finding.Seconds()/s.Drawing.Seconds())
 }

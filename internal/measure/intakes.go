@@ -44,7 +44,8 @@ func Foreign(ctx context.Context, w io.Writer, folder string) error {
 	if len(files) == 0 {
 		return fmt.Errorf("there are no samples in %s: run make bench, which finds them", folder)
 	}
-	fmt.Fprintf(w, "\nBringing in PDF files that other programs made\n%-44s %6s %6s %6s %8s  %s\n", "file", "pages", "fields", "scans", "seconds", "outcome")
+	fmt.Fprintf(w, "\nBringing in PDF files that other programs made\n%-44s %6s %6s %6s %8s  %s\n", "file", "pages", "fields", "scans",
+		"seconds", "outcome")
 	opened := 0
 	for _, f := range files {
 		b, err := os.ReadFile(f)
@@ -67,7 +68,8 @@ func Foreign(ctx context.Context, w io.Writer, folder string) error {
 				outcome += ": " + r.Notice
 			}
 		}
-		fmt.Fprintf(w, "%-44s %6d %6d %6d %8.2f  %s\n", filepath.Base(f), len(r.Pages), len(r.Fields), r.Scans, time.Since(start).Seconds(), outcome)
+		fmt.Fprintf(w, "%-44s %6d %6d %6d %8.2f  %s\n", filepath.Base(f), len(r.Pages), len(r.Fields), r.Scans,
+			time.Since(start).Seconds(), outcome)
 	}
 	fmt.Fprintf(w, "%d of %d opened, the others were refused with a reason\n", opened, len(files))
 	return nil
@@ -163,7 +165,8 @@ func FirstPage(ctx context.Context, w io.Writer, address string) (err error) {
 	slices.Sort(ours)
 	slices.Sort(theirs)
 	o, t := ours[len(ours)/2], theirs[len(theirs)/2]
-	fmt.Fprintf(w, "\nThe first of 100 pages (%d KB): upload and picture %.0f ms, pdftoppm %.0f ms for that page alone; ratio %.2f (wanted <= 1.5 and the upload)\n",
+	fmt.Fprintf(w, "\nThe first of 100 pages (%d KB): upload and picture %.0f ms, pdftoppm %.0f ms for that page alone; ratio %.2f "+
+		"(wanted <= 1.5 and the upload)\n",
 		len(b)>>10, o.Seconds()*1000, t.Seconds()*1000, o.Seconds()/t.Seconds())
 	return nil
 }
@@ -257,7 +260,8 @@ func OCR(ctx context.Context, w io.Writer) error {
 	}
 	slices.Sort(ours)
 	slices.Sort(theirs)
-	fmt.Fprintf(w, "\nA scan at 200 dpi: made ready in %.2f s; recognised in %.2f s, Tesseract alone %.2f s; ratio %.2f (wanted <= 1.15)\n", ready.Seconds(), ours[1], theirs[1], ours[1]/theirs[1])
+	fmt.Fprintf(w, "\nA scan at 200 dpi: made ready in %.2f s; recognised in %.2f s, Tesseract alone %.2f s; ratio %.2f (wanted <= "+
+		"1.15)\n", ready.Seconds(), ours[1], theirs[1], ours[1]/theirs[1])
 	storage, err := demo.Storage()
 	if err != nil {
 		return err

@@ -70,7 +70,10 @@ func find200(_ context.Context, w io.Writer) error {
 		if err != nil {
 			return err
 		}
-		pictures = append(pictures, write.Picture{Image: simulate.Scan(img, 200, simulate.Faults{Specks: 100, Skew: float64(n)}), DPI: 200, Orientation: 1})
+		pictures = append(pictures, write.Picture{
+			Image: simulate.Scan(img, 200, simulate.Faults{Specks: 100, Skew: float64(n)}),
+			DPI:   200, Orientation: 1,
+		})
 	}
 	if b, err = write.FromPictures(pictures); err != nil {
 		return err
@@ -100,7 +103,8 @@ func find200(_ context.Context, w io.Writer) error {
 	if err != nil {
 		return err
 	}
-	fmt.Fprintf(w, "\nfinding on 200 pages, 100 of them scans: %d finds in %.1f s, at most %d MB of memory (wanted < 600)\n", fields, took.Seconds(), most)
+	fmt.Fprintf(w, "\nfinding on 200 pages, 100 of them scans: %d finds in %.1f s, at most %d MB of memory (wanted < 600)\n", fields,
+		took.Seconds(), most)
 	return nil
 }
 
@@ -135,6 +139,7 @@ func bringIn500(ctx context.Context, w io.Writer) error {
 	if err != nil {
 		return err
 	}
-	fmt.Fprintf(w, "\n500 pages (%d KB): brought in in %.1f s; with a page turned and written, at most %d MB of memory (wanted < 800)\n", len(b)>>10, in.Seconds(), most)
+	fmt.Fprintf(w, "\n500 pages (%d KB): brought in in %.1f s; with a page turned and written, at most %d MB of memory (wanted < 800)\n",
+		len(b)>>10, in.Seconds(), most)
 	return nil
 }

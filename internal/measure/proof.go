@@ -50,7 +50,8 @@ func Faults(w io.Writer) error {
 		c := kinds[k]
 		fmt.Fprintf(w, "  %-12s %5d  named %5d  shown %5d\n", cmp.Or(string(k), "document"), c.n, c.named, c.shown)
 	}
-	fmt.Fprintf(w, "  %-12s %5d  named %5d (%.1f %%)  shown %5d, over %d properties\n", "all", total.n, total.named, 100*float64(total.named)/float64(total.n), total.shown, len(properties))
+	fmt.Fprintf(w, "  %-12s %5d  named %5d (%.1f %%)  shown %5d, over %d properties\n", "all", total.n, total.named,
+		100*float64(total.named)/float64(total.n), total.shown, len(properties))
 	for _, reason := range slices.Sorted(maps.Keys(passes)) {
 		fmt.Fprintf(w, "  %d pass: %s\n", passes[reason], reason)
 	}
@@ -68,8 +69,10 @@ func Proof(w io.Writer) error {
 	}
 	for i := range manyFields {
 		f := form.Field{
-			ID: fmt.Sprint("f", i), Page: 1 + i/50, Order: float64(i + 1), Kind: []form.Kind{form.Text, form.Text, form.CheckBox, form.Choice, form.Text}[i%5],
-			Name: fmt.Sprintf("field_%d", i), Tooltip: fmt.Sprintf("Field %d", i), Rect: geom.R(40+float64(i%5)*105, 40+float64(i/5%10)*75, 135+float64(i%5)*105, 58+float64(i/5%10)*75),
+			ID: fmt.Sprint("f", i), Page: 1 + i/50, Order: float64(i + 1),
+			Kind: []form.Kind{form.Text, form.Text, form.CheckBox, form.Choice, form.Text}[i%5],
+			Name: fmt.Sprintf("field_%d", i), Tooltip: fmt.Sprintf("Field %d", i),
+			Rect: geom.R(40+float64(i%5)*105, 40+float64(i/5%10)*75, 135+float64(i%5)*105, 58+float64(i/5%10)*75),
 		}
 		switch f.Kind {
 		case form.CheckBox:

@@ -37,13 +37,15 @@ func Rules(w io.Writer) error {
 	took = took[50:]
 	slices.Sort(took)
 	ms := func(d time.Duration) float64 { return float64(d.Microseconds()) / 1000 }
-	fmt.Fprintf(w, "\nRules: %d fields, 200 formulas, all after one answer: median %.2f ms, p95 %.2f ms (wanted <= 2 ms)\n", len(fields), ms(took[len(took)/2]), ms(took[len(took)*95/100]))
+	fmt.Fprintf(w, "\nRules: %d fields, 200 formulas, all after one answer: median %.2f ms, p95 %.2f ms (wanted <= 2 ms)\n",
+		len(fields), ms(took[len(took)/2]), ms(took[len(took)*95/100]))
 	start := time.Now()
 	r, err := rehearsal.Run(calculating(60, 20), nil, look.TextFits, time.Now())
 	if err != nil {
 		return err
 	}
-	fmt.Fprintf(w, "Automatic rehearsal of 60 fields, %d people, %d answers: %.0f ms (wanted <= 3000 ms)\n", r.People, r.Answers, ms(time.Since(start)))
+	fmt.Fprintf(w, "Automatic rehearsal of 60 fields, %d people, %d answers: %.0f ms (wanted <= 3000 ms)\n", r.People, r.Answers,
+		ms(time.Since(start)))
 	return nil
 }
 
@@ -51,11 +53,15 @@ func Rules(w io.Writer) error {
 func calculating(n, formulas int) []form.Field {
 	var out []form.Field
 	add := func(name, formula string) {
-		out = append(out, form.Field{ID: name, Page: 1, Order: float64(len(out)), Kind: form.Text, Name: name, Tooltip: name, Rect: geom.R(0, 0, 200, 18), Format: form.Format{Kind: form.Number, Decimals: 2}, Formula: formula, ReadOnly: formula != ""})
+		out = append(out, form.Field{
+			ID: name, Page: 1, Order: float64(len(out)), Kind: form.Text, Name: name, Tooltip: name,
+			Rect: geom.R(0, 0, 200, 18), Format: form.Format{Kind: form.Number, Decimals: 2}, Formula: formula, ReadOnly: formula != "",
+		})
 	}
 	for i := 1; i <= formulas-1; i++ {
 		add(fmt.Sprintf("line_%d_count", i), "")
-		add(fmt.Sprintf("line_%d_amount", i), fmt.Sprintf("round(line_1_count * 1.5 + line_%d_count * if(line_1_count > 3, 0.9, 1), 2)", i))
+		add(fmt.Sprintf("line_%d_amount", i), fmt.Sprintf("round(line_1_count * 1.5 + line_%d_count * if(line_1_count > 3, 0.9, 1), 2)",
+			i))
 	}
 	add("total", "sum(line_*_amount)")
 	for i := len(out); i < n; i++ {

@@ -80,7 +80,11 @@ func TestFieldsOfAFileArriveAndStayAsTheyAre(t *testing.T) {
 
 // said is what a widget says, without where it stands in the file.
 func said(w read.Widget) read.Widget {
-	return read.Widget{Page: w.Page, Rect: w.Rect, Kind: w.Kind, Name: w.Name, Tooltip: w.Tooltip, Flags: w.Flags, Annot: w.Annot, Value: w.Value, MaxLen: w.MaxLen, Options: w.Options, Export: w.Export, Checked: w.Checked, Scripts: w.Scripts, Presses: w.Presses}
+	return read.Widget{
+		Page: w.Page, Rect: w.Rect, Kind: w.Kind, Name: w.Name, Tooltip: w.Tooltip, Flags: w.Flags, Annot: w.Annot,
+		Value: w.Value, MaxLen: w.MaxLen, Options: w.Options, Export: w.Export, Checked: w.Checked, Scripts: w.Scripts,
+		Presses: w.Presses,
+	}
 }
 
 func TestFieldsThatCameWithAFileCanBeMended(t *testing.T) {

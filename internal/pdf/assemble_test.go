@@ -153,7 +153,8 @@ func TestRecognisedWordsBecomeInvisibleText(t *testing.T) {
 		var x0, y0, x1, y1 float64
 		i := strings.Index(html, `">Gannet<`)
 		require.Positive(t, i, html)
-		_, err = fmt.Sscanf(html[strings.LastIndex(html[:i], "<word"):], `<word xMin="%f" yMin="%f" xMax="%f" yMax="%f">`, &x0, &y0, &x1, &y1)
+		_, err = fmt.Sscanf(html[strings.LastIndex(html[:i], "<word"):], `<word xMin="%f" yMin="%f" xMax="%f" yMax="%f">`, &x0, &y0,
+			&x1, &y1)
 		require.NoError(t, err)
 		_, vh := as.Pages[0].ViewSize()
 		seen := geom.R(x0, vh-y1, x1, vh-y0)

@@ -20,12 +20,18 @@ import (
 // Bit positions as the tables of ISO 32000-2 print them, counted from 1.
 func TestFlagsAreThoseOfTheStandard(t *testing.T) {
 	for name, c := range map[string]struct{ got, bit int }{
-		"table 227 ReadOnly": {object.FlagReadOnly, 1}, "table 227 Required": {object.FlagRequired, 2}, "table 227 NoExport": {object.FlagNoExport, 3},
-		"table 229 NoToggleToOff": {object.FlagNoToggleToOff, 15}, "table 229 Radio": {object.FlagRadio, 16}, "table 229 Pushbutton": {object.FlagPushbutton, 17}, "table 229 RadiosInUnison": {object.FlagRadiosInUnison, 26},
-		"table 231 Multiline": {object.FlagMultiline, 13}, "table 231 Password": {object.FlagPassword, 14}, "table 231 FileSelect": {object.FlagFileSelect, 21},
-		"table 231 DoNotSpellCheck": {object.FlagDoNotSpellCheck, 23}, "table 231 DoNotScroll": {object.FlagDoNotScroll, 24}, "table 231 Comb": {object.FlagComb, 25},
-		"table 233 Combo": {object.FlagCombo, 18}, "table 233 Edit": {object.FlagEdit, 19}, "table 233 Sort": {object.FlagSort, 20}, "table 233 MultiSelect": {object.FlagMultiSelect, 22},
-		"table 167 Hidden": {object.AnnotHidden, 2}, "table 167 Print": {object.AnnotPrint, 3}, "table 167 NoView": {object.AnnotNoView, 6},
+		"table 227 ReadOnly": {object.FlagReadOnly, 1}, "table 227 Required": {object.FlagRequired, 2},
+		"table 227 NoExport":      {object.FlagNoExport, 3},
+		"table 229 NoToggleToOff": {object.FlagNoToggleToOff, 15}, "table 229 Radio": {object.FlagRadio, 16},
+		"table 229 Pushbutton": {object.FlagPushbutton, 17}, "table 229 RadiosInUnison": {object.FlagRadiosInUnison, 26},
+		"table 231 Multiline": {object.FlagMultiline, 13}, "table 231 Password": {object.FlagPassword, 14},
+		"table 231 FileSelect":      {object.FlagFileSelect, 21},
+		"table 231 DoNotSpellCheck": {object.FlagDoNotSpellCheck, 23}, "table 231 DoNotScroll": {object.FlagDoNotScroll, 24},
+		"table 231 Comb":  {object.FlagComb, 25},
+		"table 233 Combo": {object.FlagCombo, 18}, "table 233 Edit": {object.FlagEdit, 19}, "table 233 Sort": {object.FlagSort, 20},
+		"table 233 MultiSelect": {object.FlagMultiSelect, 22},
+		"table 167 Hidden":      {object.AnnotHidden, 2}, "table 167 Print": {object.AnnotPrint, 3},
+		"table 167 NoView":          {object.AnnotNoView, 6},
 		"table 225 SignaturesExist": {object.SigFlagSignaturesExist, 1}, "table 225 AppendOnly": {object.SigFlagAppendOnly, 2},
 	} {
 		assert.Equal(t, 1<<(c.bit-1), c.got, name)

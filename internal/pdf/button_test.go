@@ -50,12 +50,16 @@ func addressOf(b []byte) string {
 
 // pictured is a draft of one button for every layout, 90 by 50 points, in a column.
 func pictured(picture []byte) *form.Template {
-	t := &form.Template{Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}, Pictures: map[string][]byte{addressOf(picture): picture}}
+	t := &form.Template{
+		Pages:    []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}},
+		Pictures: map[string][]byte{addressOf(picture): picture},
+	}
 	for i, l := range form.Layouts {
 		y := 540 - 70*float64(i)
 		t.Fields = append(t.Fields, form.Field{
-			ID: form.NewID(), Page: 1, Order: float64(i + 1), Kind: form.Button, Name: "b" + string(rune('a'+i)), Tooltip: "Go", Caption: "Ahoy",
-			Rect: geom.R(100, y, 190, y+50), Action: form.Action{Do: form.ClearForm}, Show: form.ShowScreen,
+			ID: form.NewID(), Page: 1, Order: float64(i + 1), Kind: form.Button, Name: "b" + string(rune('a'+i)), Tooltip: "Go",
+			Caption: "Ahoy",
+			Rect:    geom.R(100, y, 190, y+50), Action: form.Action{Do: form.ClearForm}, Show: form.ShowScreen,
 			Face: form.Face{Picture: addressOf(picture), Layout: l, Pressed: form.PressedLooks[i%4]},
 		})
 	}
@@ -146,7 +150,8 @@ func TestAPictureThatCameWithAFileStaysWhenItsButtonIsMended(t *testing.T) {
 
 func TestAPictureFieldAsksForAPicture(t *testing.T) {
 	draft := &form.Template{Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}, Fields: []form.Field{{
-		ID: "a", Page: 1, Kind: form.Button, Name: "photo", Tooltip: "Photograph", Caption: "Press for a picture", Rect: geom.R(100, 400, 220, 500),
+		ID: "a", Page: 1, Kind: form.Button, Name: "photo", Tooltip: "Photograph", Caption: "Press for a picture",
+		Rect:   geom.R(100, 400, 220, 500),
 		Action: form.Action{Do: form.TakePicture}, Face: form.Face{Layout: form.PictureOnly},
 	}}}
 	out, err := write.Build(plain(""), draft)
@@ -181,7 +186,10 @@ func TestAnEmbeddedFontShowsThreeAlphabets(t *testing.T) {
 	draft := &form.Template{Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}}
 	for i, f := range form.EmbeddedFonts {
 		y := 300 - 40*float64(i)
-		draft.Fields = append(draft.Fields, form.Field{ID: form.NewID(), Page: 1, Order: float64(i), Kind: form.Text, Name: "t" + f, Tooltip: f, Default: abroad, Rect: geom.R(50, y, 350, y+20), Look: form.Look{Font: f, Size: 11}})
+		draft.Fields = append(draft.Fields, form.Field{
+			ID: form.NewID(), Page: 1, Order: float64(i), Kind: form.Text, Name: "t" + f,
+			Tooltip: f, Default: abroad, Rect: geom.R(50, y, 350, y+20), Look: form.Look{Font: f, Size: 11},
+		})
 	}
 	out, err := write.Build(plain(""), draft)
 	require.NoError(t, err)

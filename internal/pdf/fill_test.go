@@ -19,7 +19,8 @@ import (
 
 func answers() map[string]any {
 	return map[string]any{
-		"vessel_name": "Łódź Ωmega", "remarks": "first line\nsecond line that is longer than its field is wide and has to be broken somewhere",
+		"vessel_name": "Łódź Ωmega", "remarks": "first line\nsecond line that is longer than its field is wide and has to be broken " +
+			"somewhere",
 		"registration_no": "GQ-12345", "shore_power": true, "keel": "größe 2", "berth": "South pier", "length": 12.5,
 	}
 }

@@ -90,15 +90,27 @@ func every(pages []form.Page) *form.Template {
 	add(form.Field{Kind: form.Text, Name: "remarks", Tooltip: "Bemerkungen für Łódź", Multiline: true, Rect: geom.R(60, 100, 260, 160)})
 	add(form.Field{Kind: form.Text, Name: "registration_no", Tooltip: "Registration number", Comb: 8, MaxLen: 8})
 	add(form.Field{Kind: form.Text, Name: "owner", Tooltip: "Owner (as registered)", ReadOnly: true, Default: "Office", MaxLen: 20})
-	add(form.Field{Kind: form.Text, Name: "arrival", Tooltip: "Day of arrival", Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"}})
+	add(form.Field{
+		Kind: form.Text, Name: "arrival", Tooltip: "Day of arrival",
+		Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"},
+	})
 	add(form.Field{Kind: form.Text, Name: "length", Tooltip: "Length", Format: form.Format{Kind: form.Number, Decimals: 2}})
 	add(form.Field{Kind: form.CheckBox, Name: "shore_power", Tooltip: "Shore power", Rect: geom.R(300, 500, 310, 510)})
 	add(form.Field{Kind: form.Radio, Name: "keel", Tooltip: "Keel", Export: "fin", Rect: geom.R(300, 460, 310, 470)})
 	add(form.Field{Kind: form.Radio, Name: "keel", Tooltip: "Keel", Export: "größe 2", Rect: geom.R(330, 460, 340, 470)})
-	add(form.Field{Kind: form.Choice, Name: "berth", Tooltip: "Berth", Options: []form.Option{{Label: "North pier", Export: "N"}, {Label: "South pier"}}})
+	add(form.Field{
+		Kind: form.Choice, Name: "berth", Tooltip: "Berth",
+		Options: []form.Option{{Label: "North pier", Export: "N"}, {Label: "South pier"}},
+	})
 	add(form.Field{Kind: form.Signature, Name: "signature", Tooltip: "Signature"})
 	add(form.Field{Kind: form.Button, Name: "clear", Tooltip: "Clear", Caption: "Clear", Action: form.Action{Do: form.ClearForm}})
-	add(form.Field{Kind: form.Button, Name: "print", Tooltip: "Print", Caption: "Drucken größer", Action: form.Action{Do: form.PrintForm}})
-	add(form.Field{Kind: form.Button, Name: "send", Tooltip: "Send", Caption: "Send", Action: form.Action{Do: form.SubmitForm, URL: "https://office.example/returns?a=(b)"}})
+	add(form.Field{
+		Kind: form.Button, Name: "print", Tooltip: "Print", Caption: "Drucken größer",
+		Action: form.Action{Do: form.PrintForm},
+	})
+	add(form.Field{
+		Kind: form.Button, Name: "send", Tooltip: "Send", Caption: "Send",
+		Action: form.Action{Do: form.SubmitForm, URL: "https://office.example/returns?a=(b)"},
+	})
 	return t
 }

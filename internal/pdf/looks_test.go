@@ -25,29 +25,56 @@ func everyProperty() *form.Template {
 		f.ID, f.Page, f.Order = form.NewID(), 1, float64(len(t.Fields)+1)
 		t.Fields = append(t.Fields, f)
 	}
-	blue := form.Look{Font: "Times-Bold", Size: 11, Colour: "#1020a0", Align: form.AlignRight, Border: "#c03020", BorderWidth: 2, Fill: "#e0f0d0"}
-	add(form.Field{Kind: form.Text, Name: "styled", Tooltip: "Styled", Rect: geom.R(20, 540, 180, 560), Default: "Gannet", Look: blue, NoScroll: true, NoSpell: true, NoExport: true, Locked: true})
+	blue := form.Look{
+		Font: "Times-Bold", Size: 11, Colour: "#1020a0", Align: form.AlignRight, Border: "#c03020", BorderWidth: 2,
+		Fill: "#e0f0d0",
+	}
+	add(form.Field{
+		Kind: form.Text, Name: "styled", Tooltip: "Styled", Rect: geom.R(20, 540, 180, 560), Default: "Gannet", Look: blue,
+		NoScroll: true, NoSpell: true, NoExport: true, Locked: true,
+	})
 	add(form.Field{Kind: form.Text, Name: "secret", Tooltip: "Secret", Rect: geom.R(20, 510, 180, 530), Password: true, Default: "ebb"})
 	add(form.Field{Kind: form.Text, Name: "papers", Tooltip: "Papers", Rect: geom.R(20, 480, 180, 500), FilePath: true})
 	add(form.Field{Kind: form.Text, Name: "hinted", Tooltip: "Hinted", Rect: geom.R(20, 450, 180, 470), Hint: "as in the register"})
 	list := []form.Option{{Label: "fin", Export: "f"}, {Label: "bilge", Export: "b"}, {Label: "long", Export: "l"}}
 	for i, style := range []form.ListStyle{form.Dropdown, form.ComboBox, form.ListBox, form.ManyList} {
-		add(form.Field{Kind: form.Choice, Name: "keel_" + string("abcd"[i]), Tooltip: "Keel", Rect: geom.R(200, 540-float64(i)*50, 380, 580-float64(i)*50), List: style, Options: list, BlankFirst: i == 0, Sort: i == 1, Default: "b"})
+		add(form.Field{
+			Kind: form.Choice, Name: "keel_" + string("abcd"[i]), Tooltip: "Keel",
+			Rect: geom.R(200, 540-float64(i)*50, 380, 580-float64(i)*50), List: style, Options: list, BlankFirst: i == 0, Sort: i == 1,
+			Default: "b",
+		})
 	}
 	for i, m := range form.Marks {
-		add(form.Field{Kind: form.CheckBox, Name: "mark_" + string("abcdefg"[i]), Tooltip: "Mark", Rect: geom.R(20+float64(i)*20, 420, 34+float64(i)*20, 434), Mark: m, Export: "on", Default: "on", Look: form.Look{Colour: "#a00000", Border: "#000000"}})
+		add(form.Field{
+			Kind: form.CheckBox, Name: "mark_" + string("abcdefg"[i]), Tooltip: "Mark",
+			Rect: geom.R(20+float64(i)*20, 420, 34+float64(i)*20, 434), Mark: m, Export: "on", Default: "on",
+			Look: form.Look{Colour: "#a00000", Border: "#000000"},
+		})
 	}
 	for i := range 2 {
-		add(form.Field{Kind: form.Radio, Name: "side", Tooltip: "Side", Rect: geom.R(20+float64(i)*20, 390, 34+float64(i)*20, 404), Export: "port", Unison: true})
+		add(form.Field{
+			Kind: form.Radio, Name: "side", Tooltip: "Side", Rect: geom.R(20+float64(i)*20, 390, 34+float64(i)*20, 404),
+			Export: "port", Unison: true,
+		})
 	}
 	add(form.Field{Kind: form.Text, Name: "screen", Tooltip: "Screen", Rect: geom.R(20, 350, 180, 370), Show: form.ShowScreen})
 	add(form.Field{Kind: form.Text, Name: "paper", Tooltip: "Paper", Rect: geom.R(20, 320, 180, 340), Show: form.ShowPrint})
 	add(form.Field{Kind: form.Text, Name: "nowhere", Tooltip: "Nowhere", Rect: geom.R(20, 290, 180, 310), Show: form.ShowNone})
 	for i, s := range []form.BorderStyle{form.SolidBorder, form.DashedBorder, form.BevelBorder, form.InsetBorder, form.UnderlineOnly} {
-		add(form.Field{Kind: form.Text, Name: "border_" + string("abcde"[i]), Tooltip: "Border", Rect: geom.R(20+float64(i)*70, 250, 80+float64(i)*70, 270), Look: form.Look{Border: "#204060", BorderWidth: 3, BorderStyle: s}})
+		add(form.Field{
+			Kind: form.Text, Name: "border_" + string("abcde"[i]), Tooltip: "Border",
+			Rect: geom.R(20+float64(i)*70, 250, 80+float64(i)*70, 270),
+			Look: form.Look{Border: "#204060", BorderWidth: 3, BorderStyle: s},
+		})
 	}
-	add(form.Field{Kind: form.Text, Name: "turned", Tooltip: "Turned", Rect: geom.R(350, 100, 370, 240), Default: "upwards", Look: form.Look{Turn: 90}})
-	add(form.Field{Kind: form.Button, Name: "go", Tooltip: "Go", Caption: "Go", Rect: geom.R(20, 200, 110, 222), Action: form.Action{Do: form.PrintForm}, Look: form.Look{Fill: "#204060", Colour: "#ffffff"}})
+	add(form.Field{
+		Kind: form.Text, Name: "turned", Tooltip: "Turned", Rect: geom.R(350, 100, 370, 240), Default: "upwards",
+		Look: form.Look{Turn: 90},
+	})
+	add(form.Field{
+		Kind: form.Button, Name: "go", Tooltip: "Go", Caption: "Go", Rect: geom.R(20, 200, 110, 222),
+		Action: form.Action{Do: form.PrintForm}, Look: form.Look{Fill: "#204060", Colour: "#ffffff"},
+	})
 	return t
 }
 
@@ -69,8 +96,10 @@ func TestEverythingThatCanBeSetIsWrittenAndReadBack(t *testing.T) {
 		assert.Equal(t, x.Shows(), got.Shows(), x.Name)
 		assert.Equal(t, x.Hint, got.Hint, x.Name)
 		for what, same := range map[string]bool{
-			"locked": x.Locked == got.Locked, "not sent": x.NoExport == got.NoExport, "scrolling": x.NoScroll == got.NoScroll, "spelling": x.NoSpell == got.NoSpell,
-			"password": x.Password == got.Password, "file": x.FilePath == got.FilePath, "list": x.List == got.List, "sorted": x.Sort == got.Sort, "unison": x.Unison == got.Unison,
+			"locked": x.Locked == got.Locked, "not sent": x.NoExport == got.NoExport, "scrolling": x.NoScroll == got.NoScroll,
+			"spelling": x.NoSpell == got.NoSpell,
+			"password": x.Password == got.Password, "file": x.FilePath == got.FilePath, "list": x.List == got.List,
+			"sorted": x.Sort == got.Sort, "unison": x.Unison == got.Unison,
 		} {
 			assert.True(t, same, "%s: %s", x.Name, what)
 		}

@@ -36,7 +36,10 @@ func charges() *form.Template {
 	add(form.Field{Name: "net", Formula: "sum(line_*_amount)", Format: money})
 	for i := 1; i <= 2; i++ {
 		n := fmt.Sprintf("line_%d_", i)
-		add(form.Field{Name: n + "count", Format: form.Format{Kind: form.Number}, Checks: []form.Check{{Test: form.Between, A: "0", B: "40", Message: "At most forty."}}})
+		add(form.Field{
+			Name: n + "count", Format: form.Format{Kind: form.Number},
+			Checks: []form.Check{{Test: form.Between, A: "0", B: "40", Message: "At most forty."}},
+		})
 		add(form.Field{Name: n + "rate", Format: money})
 		add(form.Field{Name: n + "amount", Formula: n + "count * " + n + "rate", Format: money})
 	}
@@ -79,7 +82,14 @@ func TestAReleasedFormCalculates(t *testing.T) {
 	require.NoError(t, err)
 	sound(t, out)
 	require.NoError(t, proof.Prove(plain(""), out, draft))
-	answers := [][2]string{{"line_1_count", "3"}, {"line_1_rate", "19.99"}, {"line_2_count", "2"}, {"line_2_rate", "0.1"}, {"member", "Yes"}, {"line_2_count", "41"}}
+	answers := [][2]string{
+		{"line_1_count", "3"},
+		{"line_1_rate", "19.99"},
+		{"line_2_count", "2"},
+		{"line_2_rate", "0.1"},
+		{"member", "Yes"},
+		{"line_2_count", "41"},
+	}
 	got := run(t, out, answers)
 	s, err := rules.NewSession(draft.Fields, time.Now())
 	require.NoError(t, err)
@@ -100,7 +110,10 @@ func TestAReleasedFormCalculates(t *testing.T) {
 
 func TestRulesComeBackWithTheirForm(t *testing.T) {
 	draft := charges()
-	draft.Fields = append(draft.Fields, form.Field{ID: "t", Page: 1, Order: 90, Kind: form.Text, Name: "tide", Tooltip: "Tide", Rect: geom.R(220, 100, 300, 120), Format: form.Format{Kind: form.Time, Pattern: "HH:MM", Message: `So: "17:45" */`}})
+	draft.Fields = append(draft.Fields, form.Field{
+		ID: "t", Page: 1, Order: 90, Kind: form.Text, Name: "tide", Tooltip: "Tide",
+		Rect: geom.R(220, 100, 300, 120), Format: form.Format{Kind: form.Time, Pattern: "HH:MM", Message: `So: "17:45" */`},
+	})
 	out, err := write.Build(plain(""), draft)
 	require.NoError(t, err)
 	again := draftOf(t, out)
@@ -122,7 +135,8 @@ func TestRulesComeBackWithTheirForm(t *testing.T) {
 		again.Fields[i].Formula, again.Fields[i].Checks, again.Fields[i].ShowIf, again.Fields[i].RequireIf = "", nil, "", ""
 	}
 	bare := releaseOf(t, out, again)
-	assert.False(t, strings.Contains(tool(t, bare, "qpdf", "--qdf", "--object-streams=disable", "IN", "-"), "/CO ["), "nothing is calculated any more")
+	assert.False(t, strings.Contains(tool(t, bare, "qpdf", "--qdf", "--object-streams=disable", "IN", "-"), "/CO ["),
+		"nothing is calculated any more")
 }
 
 func TestAFormThatCannotBeCalculatedIsNotWritten(t *testing.T) {

@@ -28,14 +28,21 @@ func everyStep() *form.Template {
 	add(form.Field{Name: "b", Kind: form.Text})
 	for name, s := range map[string]form.Step{
 		"clear_some": {Do: form.ClearForm, Fields: "a, b"}, "clear_rest": {Do: form.ClearForm, Fields: "a", Except: true},
-		"send_pdf": {Do: form.SubmitForm, URL: "https://gannet-quay.example/in", As: "pdf"}, "send_xfdf": {Do: form.SubmitForm, URL: "mailto:in@gannet-quay.example", As: "xfdf", Fields: "b", Except: true},
-		"send_data": {Do: form.SubmitForm, URL: "https://gannet-quay.example/in", As: "html", Fields: "a"}, "go": {Do: form.GoToPage, Page: 1}, "link": {Do: form.OpenLink, URL: "https://gannet-quay.example/tides"},
-		"open": {Do: form.OpenPDF, URL: "tides.pdf"}, "show": {Do: form.ShowFields, Fields: "a"}, "hide": {Do: form.HideFields, Fields: "a, b"}, "lock": {Do: form.LockFields, Fields: "a"},
-		"free": {Do: form.FreeFields, Fields: "a"}, "set": {Do: form.SetValue, Fields: "b", Value: `so "it" is`}, "bring": {Do: form.BringIn, URL: "answers.fdf"}, "own": {Do: form.RunScript, Script: "this.dirty = false;"},
+		"send_pdf":  {Do: form.SubmitForm, URL: "https://gannet-quay.example/in", As: "pdf"},
+		"send_xfdf": {Do: form.SubmitForm, URL: "mailto:in@gannet-quay.example", As: "xfdf", Fields: "b", Except: true},
+		"send_data": {Do: form.SubmitForm, URL: "https://gannet-quay.example/in", As: "html", Fields: "a"},
+		"go":        {Do: form.GoToPage, Page: 1}, "link": {Do: form.OpenLink, URL: "https://gannet-quay.example/tides"},
+		"open": {Do: form.OpenPDF, URL: "tides.pdf"}, "show": {Do: form.ShowFields, Fields: "a"},
+		"hide": {Do: form.HideFields, Fields: "a, b"}, "lock": {Do: form.LockFields, Fields: "a"},
+		"free": {Do: form.FreeFields, Fields: "a"}, "set": {Do: form.SetValue, Fields: "b", Value: `so "it" is`},
+		"bring": {Do: form.BringIn, URL: "answers.fdf"}, "own": {Do: form.RunScript, Script: "this.dirty = false;"},
 	} {
 		add(form.Field{Name: name, Kind: form.Button, Caption: name, Steps: []form.Step{s}})
 	}
-	add(form.Field{Name: "many", Kind: form.Button, Caption: "Many", Action: form.Action{Do: form.ClearForm}, Steps: []form.Step{{Do: form.HideFields, Fields: "a"}, {Do: form.PrintForm}}})
+	add(form.Field{
+		Name: "many", Kind: form.Button, Caption: "Many", Action: form.Action{Do: form.ClearForm},
+		Steps: []form.Step{{Do: form.HideFields, Fields: "a"}, {Do: form.PrintForm}},
+	})
 	var all []form.Step
 	for _, w := range form.FieldTriggers[1:] {
 		all = append(all, form.Step{When: w, Do: form.ShowFields, Fields: string(rune('a' + len(all)%2))})
@@ -52,7 +59,8 @@ func TestEverythingThatFieldsDoIsWrittenAndComesBack(t *testing.T) {
 	require.NoError(t, proof.Prove(plain(""), out, draft))
 	qdf := tool(t, out, "qpdf", "--qdf", "--object-streams=disable", "IN", "-")
 	for _, part := range []string{
-		"/S /ResetForm", "/S /SubmitForm", "/S /GoTo\n", "/S /URI", "/S /GoToR", "/S /Hide", "/S /ImportData", "/N /Print", // ISO 32000-2, tables 201, 239 to 242
+		// ISO 32000-2, tables 201, 239 to 242
+		"/S /ResetForm", "/S /SubmitForm", "/S /GoTo\n", "/S /URI", "/S /GoToR", "/S /Hide", "/S /ImportData", "/N /Print",
 		"/Flags 256", "/Flags 33", "/Flags 4\n", "/H false", // table 240: bits 9; 6 and 1; 3; table 214
 		"/D <<", "/E <<", "/X <<", "/Fo <<", "/Bl <<", "/Next <<", // tables 197 and 196
 	} {
@@ -77,8 +85,11 @@ func TestEverythingThatFieldsDoIsWrittenAndComesBack(t *testing.T) {
 
 func TestStepsThatCannotBeDoneAreRefused(t *testing.T) {
 	for say, s := range map[string]form.Step{
-		"page to go to": {Do: form.GoToPage}, "no page 7": {Do: form.GoToPage, Page: 7}, "no address": {Do: form.OpenLink, URL: "tides"}, "sending needs an address": {Do: form.SubmitForm},
-		"name the fields": {Do: form.HideFields}, "write the script": {Do: form.RunScript}, "nothing that happens": {When: "high-tide", Do: form.PrintForm}, "how answers can be sent": {Do: form.SubmitForm, URL: "https://a.example", As: "telex"},
+		"page to go to": {Do: form.GoToPage}, "no page 7": {Do: form.GoToPage, Page: 7},
+		"no address": {Do: form.OpenLink, URL: "tides"}, "sending needs an address": {Do: form.SubmitForm},
+		"name the fields": {Do: form.HideFields}, "write the script": {Do: form.RunScript},
+		"nothing that happens":    {When: "high-tide", Do: form.PrintForm},
+		"how answers can be sent": {Do: form.SubmitForm, URL: "https://a.example", As: "telex"},
 	} {
 		draft := everyStep()
 		draft.Fields = draft.Fields[:3]
@@ -92,13 +103,15 @@ func TestWhatTheDocumentAndItsPagesDo(t *testing.T) {
 	draft := everyStep()
 	draft.Fields = draft.Fields[:2]
 	for _, w := range form.DocumentTriggers {
-		draft.Details.Events = append(draft.Details.Events, form.Step{When: w, OnPage: map[form.Trigger]int{form.PageOpened: 1, form.PageClosed: 1}[w], Do: form.ShowFields, Fields: "a"})
+		draft.Details.Events = append(draft.Details.Events,
+			form.Step{When: w, OnPage: map[form.Trigger]int{form.PageOpened: 1, form.PageClosed: 1}[w], Do: form.ShowFields, Fields: "a"})
 	}
 	out, err := write.Build(plain(""), draft)
 	require.NoError(t, err)
 	sound(t, out)
 	qdf := tool(t, out, "qpdf", "--qdf", "--object-streams=disable", "IN", "-")
-	for _, part := range []string{"/OpenAction", "/WC <<", "/WS <<", "/DS <<", "/WP <<", "/DP <<", "/O <<", "/C <<"} { // tables 29, 200 and 198
+	for _, part := range []string{"/OpenAction", "/WC <<", "/WS <<", "/DS <<", "/WP <<", "/DP <<", "/O <<", "/C <<"} {
+		// tables 29, 200 and 198
 		assert.True(t, strings.Contains(qdf, part), part)
 	}
 	a, err := read.Arrive(out)

@@ -43,7 +43,10 @@ func (a Answer) Follow(fields []form.Field, now time.Time) (State, error) {
 			}
 		}
 	}
-	out := State{Raw: map[string]string{}, Shown: map[string]string{}, Trouble: map[string]string{}, Pages: map[string]int{}, Hidden: []string{}, Must: []string{}}
+	out := State{
+		Raw: map[string]string{}, Shown: map[string]string{}, Trouble: map[string]string{}, Pages: map[string]int{},
+		Hidden: []string{}, Must: []string{},
+	}
 	if a.Name != "" {
 		if _, err := in.Set(a.Name, a.Value); err != nil {
 			out.Refused = err.Error()

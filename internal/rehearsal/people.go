@@ -17,16 +17,24 @@ type person struct {
 
 // people are twenty invented persons.
 var people = func() []person {
-	given := []string{"Ida", "Odalys", "Wilhelmina Alexandra", "Bo", "Łucja", "Jean-Baptiste", "Þórunn", "Mirela", "Aurelio", "Nnenna", "Søren", "Zoë", "Kjersti", "Maximiliane", "Ines", "Ulf", "Eleftheria", "Tomasz", "Noor", "Bartholomew"}
-	family := []string{"Marl", "Quill", "Featherstone-Oyelaran", "Ek", "Wróblewska", "de la Tremblaye", "Sigurðardóttir", "Petrescu", "di Sant'Agnese", "Okonkwo-Adeyemi", "Ørsted", "Müller-Lüdenscheidt", "Ås", "von und zu Hohenfels", "Ó Súilleabháin", "Bo", "Papadopoulou", "Brzęczyszczykiewicz", "van den Heuvel", "Cholmondeley"}
+	given := []string{
+		"Ida", "Odalys", "Wilhelmina Alexandra", "Bo", "Łucja", "Jean-Baptiste", "Þórunn", "Mirela", "Aurelio", "Nnenna",
+		"Søren", "Zoë", "Kjersti", "Maximiliane", "Ines", "Ulf", "Eleftheria", "Tomasz", "Noor", "Bartholomew",
+	}
+	family := []string{
+		"Marl", "Quill", "Featherstone-Oyelaran", "Ek", "Wróblewska", "de la Tremblaye", "Sigurðardóttir", "Petrescu",
+		"di Sant'Agnese", "Okonkwo-Adeyemi", "Ørsted", "Müller-Lüdenscheidt", "Ås", "von und zu Hohenfels", "Ó Súilleabháin", "Bo",
+		"Papadopoulou", "Brzęczyszczykiewicz", "van den Heuvel", "Cholmondeley",
+	}
 	towns := []string{"Gannet Quay", "Upper Sandle", "Saint-Marcouf-des-Rochers-sur-Mer", "Ö", "Kreuzsteinach"}
 	vessels := []string{"Petrel", "The Honourable Company's Delight", "Ægir", "Two Sisters", "Q"}
 	out := make([]person, 20)
 	for i := range out {
 		out[i] = person{
 			given: given[i], family: family[i], town: towns[i%5], vessel: vessels[i%5],
-			street: fmt.Sprintf("%d %s Lane", 1+i*37%180, []string{"Slip", "Old Ropewalk", "Lower Lighthouse Battery", "Sand", "Fishermen's Steps and Upper Mole"}[i%5]),
-			born:   time.Date(1931+i*4, time.Month(1+i%12), 1+(i*7)%28, 0, 0, 0, 0, time.UTC),
+			street: fmt.Sprintf("%d %s Lane", 1+i*37%180,
+				[]string{"Slip", "Old Ropewalk", "Lower Lighthouse Battery", "Sand", "Fishermen's Steps and Upper Mole"}[i%5]),
+			born: time.Date(1931+i*4, time.Month(1+i%12), 1+(i*7)%28, 0, 0, 0, 0, time.UTC),
 		}
 	}
 	return out

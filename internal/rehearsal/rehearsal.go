@@ -40,7 +40,10 @@ const smallest = 6.0
 // Run rehearses a form at a time that today() then gives. Pages, as many as are known, tell how
 // the form is turned when Tab walks over it.
 func Run(fields []form.Field, pages []form.Page, fits Fits, now time.Time) (Report, error) {
-	r := &run{fields: slices.DeleteFunc(slices.Clone(fields), func(f form.Field) bool { return !f.Placed() }), fits: fits, now: now, said: map[string]bool{}}
+	r := &run{
+		fields: slices.DeleteFunc(slices.Clone(fields), func(f form.Field) bool { return !f.Placed() }), fits: fits, now: now,
+		said: map[string]bool{},
+	}
 	s, err := rules.NewSession(fields, now)
 	if err != nil {
 		return Report{}, err
@@ -106,7 +109,8 @@ func (r *run) say(what string, f *form.Field, why string, args ...any) {
 
 // open tells whether a recipient can fill a field in now.
 func (r *run) open(s *rules.Session, f *form.Field) bool {
-	return f.Kind != form.Button && f.Kind != form.Signature && !f.ReadOnly && !s.Hidden(f.Name) && !s.Calculated(f.Name) && f.Shows() != form.ShowPrint
+	return f.Kind != form.Button && f.Kind != form.Signature && !f.ReadOnly && !s.Hidden(f.Name) && !s.Calculated(f.Name) &&
+		f.Shows() != form.ShowPrint
 }
 
 // turn lets people choose the buttons of a group one after the other.
@@ -186,7 +190,8 @@ func (r *run) orderless(fields []form.Field, s *rules.Session) {
 	}
 	for i := range r.fields {
 		if f := &r.fields[i]; s.Calculated(f.Name) && s.Value(f.Name) != back.Value(f.Name) {
-			r.say("total", f, "%s comes to %s or to %s, by the order in which the form is filled in", f.Name, s.Value(f.Name), back.Value(f.Name))
+			r.say("total", f, "%s comes to %s or to %s, by the order in which the form is filled in", f.Name, s.Value(f.Name),
+				back.Value(f.Name))
 		}
 	}
 }

@@ -49,26 +49,51 @@ func rehearse(t *testing.T, fields ...form.Field) map[string]string {
 func TestAGoodFormIsRehearsedWithoutAWord(t *testing.T) {
 	assert.Empty(t, rehearse(t,
 		form.Field{Name: "vessel", Tooltip: "Name of vessel", Required: true},
-		form.Field{Name: "arrival", Tooltip: "Date of arrival", Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"}, Checks: []form.Check{{Test: form.NotBefore, A: "today"}}},
-		form.Field{Name: "nights", Tooltip: "Nights", Format: form.Format{Kind: form.Number}, Checks: []form.Check{{Test: form.Between, A: "1", B: "30"}}},
+		form.Field{
+			Name: "arrival", Tooltip: "Date of arrival", Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"},
+			Checks: []form.Check{{Test: form.NotBefore, A: "today"}},
+		},
+		form.Field{
+			Name: "nights", Tooltip: "Nights", Format: form.Format{Kind: form.Number},
+			Checks: []form.Check{{Test: form.Between, A: "1", B: "30"}},
+		},
 		form.Field{Name: "fee", Formula: "nights * 12.5", Format: form.Format{Kind: form.Number, Decimals: 2}, ReadOnly: true},
 		form.Field{Name: "keel", Kind: form.Radio, Export: "fin"}, form.Field{Name: "keel", Kind: form.Radio, Export: "long"},
-		form.Field{Name: "member", Kind: form.CheckBox, Export: "Yes"}, form.Field{Name: "club", Tooltip: "Club", ShowIf: "member", Required: true},
+		form.Field{Name: "member", Kind: form.CheckBox, Export: "Yes"},
+		form.Field{Name: "club", Tooltip: "Club", ShowIf: "member", Required: true},
 		form.Field{Name: "mail", Tooltip: "E-mail", Format: form.Format{Kind: form.Email}}))
 }
 
 func TestWhatWouldGoWrongForRecipientsIsReported(t *testing.T) {
 	number := form.Format{Kind: form.Number, Decimals: 2}
 	for what, fields := range map[string][]form.Field{
-		"fit family_name":     {{Name: "family_name", Tooltip: "Family name", Rect: geom.R(0, 0, 40, 16)}},
-		"fit fee":             {{Name: "nights", Format: number, Tooltip: "Nights"}, {Name: "fee", Formula: "nights * 1000000", Format: number, ReadOnly: true, Rect: geom.R(0, 0, 30, 16)}},
-		"refused arrival":     {{Name: "arrival", Tooltip: "Date of arrival", Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"}, Checks: []form.Check{{Test: form.NotAfter, A: "01.01.1900"}}}},
+		"fit family_name": {{Name: "family_name", Tooltip: "Family name", Rect: geom.R(0, 0, 40, 16)}},
+		"fit fee": {
+			{Name: "nights", Format: number, Tooltip: "Nights"},
+			{Name: "fee", Formula: "nights * 1000000", Format: number, ReadOnly: true, Rect: geom.R(0, 0, 30, 16)},
+		},
+		"refused arrival": {{
+			Name: "arrival", Tooltip: "Date of arrival",
+			Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"}, Checks: []form.Check{{Test: form.NotAfter, A: "01.01.1900"}},
+		}},
 		"refused owner_name":  {{Name: "owner_name", Tooltip: "Name of owner", MaxLen: 12}},
 		"accepted date_birth": {{Name: "date_birth", Tooltip: "Date of birth"}},
 		"accepted quantity":   {{Name: "quantity", Tooltip: "Quantity"}},
-		"trouble share":       {{Name: "nights", Tooltip: "Nights", Format: number}, {Name: "share", Formula: "100 / (nights - nights)", Format: number, ReadOnly: true}},
-		"reach club":          {{Name: "member", Kind: form.CheckBox, Export: "Yes"}, {Name: "club", Tooltip: "Club", ShowIf: `member = "never"`, Required: true}},
-		"total until":         {{Name: "from", Tooltip: "From", Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"}}, {Name: "until", Tooltip: "Until", Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"}, Checks: []form.Check{{Test: form.Holds, A: "until >= from"}}}},
+		"trouble share": {
+			{Name: "nights", Tooltip: "Nights", Format: number},
+			{Name: "share", Formula: "100 / (nights - nights)", Format: number, ReadOnly: true},
+		},
+		"reach club": {
+			{Name: "member", Kind: form.CheckBox, Export: "Yes"},
+			{Name: "club", Tooltip: "Club", ShowIf: `member = "never"`, Required: true},
+		},
+		"total until": {
+			{Name: "from", Tooltip: "From", Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"}},
+			{
+				Name: "until", Tooltip: "Until", Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"},
+				Checks: []form.Check{{Test: form.Holds, A: "until >= from"}},
+			},
+		},
 	} {
 		got := rehearse(t, fields...)
 		assert.Contains(t, got, what)
@@ -84,7 +109,10 @@ func TestAFormThatCannotBeWorkedOutIsNotRehearsed(t *testing.T) {
 func TestWhereTabJumpsIsReported(t *testing.T) {
 	var fields []form.Field
 	for i, y := range []float64{500, 100, 460, 420, 380} {
-		fields = append(fields, form.Field{ID: string(rune('a' + i)), Page: 1, Order: float64(i), Kind: form.Text, Name: string(rune('a' + i)), Rect: geom.R(50, y, 200, y+18)})
+		fields = append(fields, form.Field{
+			ID: string(rune('a' + i)), Page: 1, Order: float64(i), Kind: form.Text,
+			Name: string(rune('a' + i)), Rect: geom.R(50, y, 200, y+18),
+		})
 	}
 	r, err := rehearsal.Run(fields, []form.Page{{Width: 400, Height: 600}}, roomy, now)
 	require.NoError(t, err)

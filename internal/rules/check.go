@@ -215,7 +215,8 @@ func (p *plan) checkScripts(f *form.Field) (script string, needs bool, err error
 		case form.OneOf:
 			test = fmt.Sprintf("ok = zm_has(%s, s);", quoteList(listOf(c.A)))
 		case form.Length:
-			test = fmt.Sprintf("ok = s.length >= %d && s.length <= %d;", whole(c.A), map[bool]int{true: 1 << 30, false: whole(c.B)}[c.B == ""])
+			test = fmt.Sprintf("ok = s.length >= %d && s.length <= %d;", whole(c.A),
+				map[bool]int{true: 1 << 30, false: whole(c.B)}[c.B == ""])
 		case form.MatchesMask:
 			test = "ok = " + pattern(form.Format{Kind: form.Mask, Pattern: c.A}) + ".test(s);"
 		case form.Luhn, form.IBAN:
@@ -225,7 +226,8 @@ func (p *plan) checkScripts(f *form.Field) (script string, needs bool, err error
 			if err != nil {
 				return "", false, err
 			}
-			test = fmt.Sprintf("zm_self = { name: %s, value: event.value };\n  ok = zm_holds(function () { return %s; });\n  zm_self = null;", quote(f.Name), formula.root.script(p.known))
+			test = fmt.Sprintf("zm_self = { name: %s, value: event.value };\n  ok = zm_holds(function () { return %s; });\n  "+
+				"zm_self = null;", quote(f.Name), formula.root.script(p.known))
 		}
 		out = append(out, fmt.Sprintf(`if (event.rc && String(event.value).replace(/\s+/g, "") !== "") {
   var s = String(event.value).replace(/^\s+|\s+$/g, ""), ok = false;

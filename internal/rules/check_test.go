@@ -46,7 +46,10 @@ func accepts(t *testing.T, x form.Field, answer string, others map[string]string
 // one figure changed, and two neighbours changed places.
 func TestLuhn(t *testing.T) {
 	x := form.Field{Checks: []form.Check{{Test: form.Luhn}}}
-	for answer, want := range map[string]bool{"49927398716": true, "4992 7398 716": true, "49927398717": false, "49927398176": false, "4992739871x": false, "0": false, "": true} {
+	for answer, want := range map[string]bool{
+		"49927398716": true, "4992 7398 716": true, "49927398717": false, "49927398176": false,
+		"4992739871x": false, "0": false, "": true,
+	} {
 		ok, _ := accepts(t, x, answer, nil)
 		assert.Equal(t, want, ok, answer)
 	}
@@ -104,8 +107,17 @@ func TestChecks(t *testing.T) {
 }
 
 func TestSeveralChecksSayWhatIsTheirs(t *testing.T) {
-	x := form.Field{Format: form.Format{Kind: form.Number}, Checks: []form.Check{{Test: form.Between, A: "1", Message: "At least one."}, {Test: form.Holds, A: "x <= a", Message: "No more than there are."}}}
-	for answer, want := range map[string]string{"0": "At least one.", "11": "No more than there are.", "many": "Please write a number.", "4": "4"} {
+	x := form.Field{
+		Format: form.Format{Kind: form.Number},
+		Checks: []form.Check{
+			{Test: form.Between, A: "1", Message: "At least one."},
+			{Test: form.Holds, A: "x <= a", Message: "No more than there are."},
+		},
+	}
+	for answer, want := range map[string]string{
+		"0": "At least one.", "11": "No more than there are.", "many": "Please write a number.",
+		"4": "4",
+	} {
 		_, said := accepts(t, x, answer, map[string]string{"a": "10"})
 		assert.Equal(t, want, said)
 	}
@@ -135,23 +147,64 @@ func TestFormats(t *testing.T) {
 		f       form.Format
 		answers map[string]string // to what is shown; empty is refused
 	}{
-		{form.Format{Kind: form.Date, Pattern: "d mmm yyyy"}, map[string]string{"3 4 2027": "3 Apr 2027", "29 february 2028": "29 Feb 2028", "29 Feb 2027": "", "3 Sprat 2027": "", "gannet": "", "3-apr-2027": "3 Apr 2027"}},
-		{form.Format{Kind: form.Date, Pattern: "mmmm d, yyyy"}, map[string]string{"June 1, 2027": "June 1, 2027", "6/1/2027": "June 1, 2027"}},
-		{form.Format{Kind: form.Date, Pattern: "yyyy-mm-dd"}, map[string]string{"2027-06-01": "2027-06-01", "27-06-01": "", "2027-6-1": "2027-06-01"}}, // ISO 8601-1:2019, 5.2.2.1
-		{form.Format{Kind: form.Time, Pattern: "HH:MM"}, map[string]string{"7:05": "07:05", "23.59": "23:59", "24:00": "", "12:60": "", "noon": ""}},   // ISO 8601-1:2019, 5.3.1.2
+		{
+			form.Format{Kind: form.Date, Pattern: "d mmm yyyy"},
+			map[string]string{
+				"3 4 2027": "3 Apr 2027", "29 february 2028": "29 Feb 2028", "29 Feb 2027": "", "3 Sprat 2027": "",
+				"gannet": "", "3-apr-2027": "3 Apr 2027",
+			},
+		},
+		{
+			form.Format{Kind: form.Date, Pattern: "mmmm d, yyyy"},
+			map[string]string{"June 1, 2027": "June 1, 2027", "6/1/2027": "June 1, 2027"},
+		},
+		// ISO 8601-1:2019, 5.2.2.1
+		{
+			form.Format{Kind: form.Date, Pattern: "yyyy-mm-dd"},
+			map[string]string{"2027-06-01": "2027-06-01", "27-06-01": "", "2027-6-1": "2027-06-01"},
+		},
+		// ISO 8601-1:2019, 5.3.1.2
+		{
+			form.Format{Kind: form.Time, Pattern: "HH:MM"},
+			map[string]string{"7:05": "07:05", "23.59": "23:59", "24:00": "", "12:60": "", "noon": ""},
+		},
 		{form.Format{Kind: form.Time, Pattern: "HH:MM:ss"}, map[string]string{"7:05:09": "07:05:09", "7:05": ""}},
-		{form.Format{Kind: form.Time, Pattern: "h:MM tt"}, map[string]string{"07:05 PM": "7:05 pm", "12:30am": "12:30 am", "13:00 pm": "", "7:05": ""}},
-		{form.Format{Kind: form.Number, Decimals: 2, Currency: "€", After: true, Comma: true}, map[string]string{"1234,5": "1.234,50 €", "-3": "-3,00 €", "12 €": "12,00 €", "€": "", "$ 3": ""}},
-		{form.Format{Kind: form.Number, Decimals: 2, Currency: "£"}, map[string]string{"1234.5": "£1,234.50", "£3": "£3.00", "-£3": "-£3.00", "(3)": "-£3.00"}},
-		{form.Format{Kind: form.Number, Decimals: 1, Brackets: true, Ungrouped: true}, map[string]string{"-1234.55": "(1234.6)", "1234": "1234.0", "(5)": "(5.0)"}},
-		{form.Format{Kind: form.Number, Decimals: 0, Comma: true, Ungrouped: true}, map[string]string{"12345,6": "12346", "1.234": "1234"}},
+		{
+			form.Format{Kind: form.Time, Pattern: "h:MM tt"},
+			map[string]string{"07:05 PM": "7:05 pm", "12:30am": "12:30 am", "13:00 pm": "", "7:05": ""},
+		},
+		{
+			form.Format{Kind: form.Number, Decimals: 2, Currency: "€", After: true, Comma: true},
+			map[string]string{"1234,5": "1.234,50 €", "-3": "-3,00 €", "12 €": "12,00 €", "€": "", "$ 3": ""},
+		},
+		{
+			form.Format{Kind: form.Number, Decimals: 2, Currency: "£"},
+			map[string]string{"1234.5": "£1,234.50", "£3": "£3.00", "-£3": "-£3.00", "(3)": "-£3.00"},
+		},
+		{
+			form.Format{Kind: form.Number, Decimals: 1, Brackets: true, Ungrouped: true},
+			map[string]string{"-1234.55": "(1234.6)", "1234": "1234.0", "(5)": "(5.0)"},
+		},
+		{
+			form.Format{Kind: form.Number, Decimals: 0, Comma: true, Ungrouped: true},
+			map[string]string{"12345,6": "12346", "1.234": "1234"},
+		},
 		{form.Format{Kind: form.Percent, Decimals: 1}, map[string]string{"19": "19.0 %", "7.25 %": "7.3 %", "many": ""}},
-		{form.Format{Kind: form.Phone}, map[string]string{"+44 (20) 7946-0018": "+44 (20) 7946-0018", "0  30 1234": "0 30 1234", "12": "", "call me": "", "+1234567890123456": ""}},
-		{form.Format{Kind: form.Email}, map[string]string{"sprat@gannet-quay.example": "sprat@gannet-quay.example", "sprat@quay": "", "sprat": "", "a@b@c.example": "", "a.b+c@d-e.example": "a.b+c@d-e.example"}},
+		{form.Format{Kind: form.Phone}, map[string]string{
+			"+44 (20) 7946-0018": "+44 (20) 7946-0018", "0  30 1234": "0 30 1234",
+			"12": "", "call me": "", "+1234567890123456": "",
+		}},
+		{form.Format{Kind: form.Email}, map[string]string{
+			"sprat@gannet-quay.example": "sprat@gannet-quay.example", "sprat@quay": "",
+			"sprat": "", "a@b@c.example": "", "a.b+c@d-e.example": "a.b+c@d-e.example",
+		}},
 		{form.Format{Kind: form.Postcode, Pattern: "GB"}, map[string]string{"sw1a1aa": "SW1A 1AA", "M1 1AE": "M1 1AE", "12345": ""}},
 		{form.Format{Kind: form.Postcode, Pattern: "PL"}, map[string]string{"00001": "00-001", "00-001": "00-001", "0-0001": ""}},
 		{form.Format{Kind: form.Postcode, Pattern: "DE"}, map[string]string{"10115": "10115", "1011": ""}},
-		{form.Format{Kind: form.Mask, Pattern: "@@-###/?"}, map[string]string{"gq123x": "gq-123/x", "GQ-123/7": "GQ-123/7", "G1-123/x": "", "GQ-123": ""}},
+		{
+			form.Format{Kind: form.Mask, Pattern: "@@-###/?"},
+			map[string]string{"gq123x": "gq-123/x", "GQ-123/7": "GQ-123/7", "G1-123/x": "", "GQ-123": ""},
+		},
 		{form.Format{Kind: form.Upper}, map[string]string{"gannet": "GANNET"}},
 		{form.Format{Kind: form.Lower}, map[string]string{"GanNet": "gannet"}},
 	} {
@@ -184,7 +237,10 @@ func TestGoAndReadersTakeAndShowTheSame(t *testing.T) {
 		{Kind: form.Mask, Pattern: "##.@@"},
 		{Kind: form.Upper},
 	}
-	pieces := []string{"0", "1", "12", "345", "2027", ".", ",", "-", "/", ":", " ", "Mar", "am", "PM", "@", "a", "Kr", "x", "+", "(", ")", "%", "kr", "1011", "AB"}
+	pieces := []string{
+		"0", "1", "12", "345", "2027", ".", ",", "-", "/", ":", " ", "Mar", "am", "PM", "@", "a", "Kr", "x", "+", "(",
+		")", "%", "kr", "1011", "AB",
+	}
 	for range 500 {
 		x := form.Field{Format: formats[rng.IntN(len(formats))]}
 		var b strings.Builder

@@ -24,7 +24,10 @@ func Message(f form.Format) string {
 	case form.Date:
 		return "Please write a date as " + strings.ToUpper(f.Pattern) + "."
 	case form.Time:
-		return "Please write a time as " + map[string]string{"HH:MM": "17:45", "HH:MM:ss": "17:45:00", "h:MM tt": "5:45 pm"}[f.Pattern] + "."
+		return "Please write a time as " + map[string]string{
+			"HH:MM": "17:45", "HH:MM:ss": "17:45:00",
+			"h:MM tt": "5:45 pm",
+		}[f.Pattern] + "."
 	case form.Number:
 		return "Please write a number."
 	case form.Percent:
@@ -104,7 +107,10 @@ func refuseUnless(f form.Format, test string) string {
 }`, test, quote(Message(f)))
 }
 
-var monthNames = []string{"january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november", "december"}
+var monthNames = []string{
+	"january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november",
+	"december",
+}
 
 // dateTest tells whether s is a day of the calendar written in the pattern.
 func dateTest(p string) string {
@@ -201,7 +207,8 @@ func numberKeys(f form.Format, args string) string {
 	if moneyOf(f) == "" && !f.Brackets {
 		return "AFNumber_Keystroke" + args
 	}
-	return fmt.Sprintf(`if (!event.willCommit && event.change && !/^[-+(). ,\d%s]*$/.test(event.change)) { event.rc = false; }`, regexp.QuoteMeta(moneyOf(f)))
+	return fmt.Sprintf(`if (!event.willCommit && event.change && !/^[-+(). ,\d%s]*$/.test(event.change)) { event.rc = false; }`,
+		regexp.QuoteMeta(moneyOf(f)))
 }
 
 // keys refuses the keys that the answer cannot have.
@@ -288,8 +295,9 @@ func shape(f form.Format) string {
 	case form.Time:
 		return tidy + `var m = /^(\d{1,2})[:.](\d\d)([:.](\d\d))? ?([aApP])?/.exec(s);
 if (s !== "" && m) { event.value = ` + map[string]string{
-			"HH:MM": `(m[1].length < 2 ? "0" : "") + m[1] + ":" + m[2]`, "HH:MM:ss": `(m[1].length < 2 ? "0" : "") + m[1] + ":" + m[2] + ":" + m[4]`,
-			"h:MM tt": `Number(m[1]) + ":" + m[2] + (/[pP]/.test(m[5]) ? " pm" : " am")`,
+			"HH:MM":    `(m[1].length < 2 ? "0" : "") + m[1] + ":" + m[2]`,
+			"HH:MM:ss": `(m[1].length < 2 ? "0" : "") + m[1] + ":" + m[2] + ":" + m[4]`,
+			"h:MM tt":  `Number(m[1]) + ":" + m[2] + (/[pP]/.test(m[5]) ? " pm" : " am")`,
 		}[f.Pattern] + `; }`
 	case form.Phone:
 		return tidy + `event.value = s.replace(/\s+/g, " ");`
@@ -307,7 +315,8 @@ if (s !== "" && m) { event.value = ` + map[string]string{
 				i++
 			}
 		}
-		return tidy + fmt.Sprintf("if (s.length === %d && /^%s$/.test(s)) { event.value = %s; } else { event.value = s; }", i, freeOf(f.Pattern), build.String())
+		return tidy + fmt.Sprintf("if (s.length === %d && /^%s$/.test(s)) { event.value = %s; } else { event.value = s; }", i,
+			freeOf(f.Pattern), build.String())
 	}
 	return tidy + "event.value = s;"
 }

@@ -170,7 +170,10 @@ func (p *parser) next() {
 }
 
 // same are other ways to write an operator.
-var same = map[string]string{"==": "=", "!=": "<>", "&&": "and", "||": "or", "×": "*", "÷": "/", "−": "-", "≤": "<=", "≥": ">=", "≠": "<>", "!": "not"}
+var same = map[string]string{
+	"==": "=", "!=": "<>", "&&": "and", "||": "or", "×": "*", "÷": "/", "−": "-", "≤": "<=", "≥": ">=",
+	"≠": "<>", "!": "not",
+}
 
 // levels are the operators from the weakest to the strongest.
 var levels = [][]string{{"or"}, {"and"}, nil, {"=", "<>", "<", "<=", ">", ">="}, {"&"}, {"+", "-"}, {"*", "/"}}
@@ -314,7 +317,10 @@ func (p *parser) call(n *node) (*node, error) {
 	p.next()
 	for p.kind != signToken || p.text != ")" {
 		if p.kind == endToken {
-			return nil, &FormulaError{At: n.at, End: n.end, Say: "the bracket after " + n.text + " is not closed", Proposal: "write ) after its last value"}
+			return nil, &FormulaError{
+				At: n.at, End: n.end, Say: "the bracket after " + n.text + " is not closed",
+				Proposal: "write ) after its last value",
+			}
 		}
 		x, err := p.binary(0)
 		if err != nil {
@@ -325,7 +331,10 @@ func (p *parser) call(n *node) (*node, error) {
 			comma := p.at
 			p.next()
 			if p.kind == signToken && p.text == ")" {
-				return nil, &FormulaError{At: comma, End: p.at, Say: "a value is missing after the comma", Proposal: "take the comma away, or write a value"}
+				return nil, &FormulaError{
+					At: comma, End: p.at, Say: "a value is missing after the comma",
+					Proposal: "take the comma away, or write a value",
+				}
 			}
 			continue
 		}
@@ -454,7 +463,8 @@ func Matches(pattern, field string) bool {
 func (f *Formula) CheckNames(fields []string) error {
 	var err error
 	f.root.walk(func(n *node) {
-		if err != nil || n.op != "name" && n.op != "many" || slices.ContainsFunc(fields, func(x string) bool { return Matches(n.text, x) }) {
+		if err != nil || n.op != "name" && n.op != "many" ||
+			slices.ContainsFunc(fields, func(x string) bool { return Matches(n.text, x) }) {
 			return
 		}
 		e := &FormulaError{At: n.at, End: n.end, Say: "there is no field called " + n.text}

@@ -59,7 +59,10 @@ func comesTo(t *testing.T, formula string, answers map[string]string) (string, e
 }
 
 func TestFormulas(t *testing.T) {
-	answers := map[string]string{"a": "1,234.50", "b": "1.000,25", "plain": "12", "rate": "19 %", "from": "28.02.2028", "to": "1 Mar 2028", "member": "Yes", "keel": "fin", "line_1_amount": "10", "line_2_amount": "2.5"}
+	answers := map[string]string{
+		"a": "1,234.50", "b": "1.000,25", "plain": "12", "rate": "19 %", "from": "28.02.2028",
+		"to": "1 Mar 2028", "member": "Yes", "keel": "fin", "line_1_amount": "10", "line_2_amount": "2.5",
+	}
 	for formula, want := range map[string]string{
 		"0.1 + 0.2":                              "0.3",
 		"1.005 * 100":                            "100.5",
@@ -115,8 +118,10 @@ func TestFormulas(t *testing.T) {
 
 func TestBlanksCountAsBlank(t *testing.T) {
 	for formula, want := range map[string]string{
-		"a + b": "", "a + 3": "3", "3 - a": "3", "a * 3": "", "3 / a": "", "sum(a, b)": "", "sum(a, 2)": "2", "count(a, b)": "0", "average(a, 4)": "4",
-		"a = b": "yes", "a < 1": "no", "a >= 0": "no", `plain & "x"`: "x", "if(a, 1, 2)": "2", "days_between(from, to)": "", "round(a, 2)": "", "max(line_*_amount)": "", "blank(a)": "yes",
+		"a + b": "", "a + 3": "3", "3 - a": "3", "a * 3": "", "3 / a": "", "sum(a, b)": "", "sum(a, 2)": "2", "count(a, b)": "0",
+		"average(a, 4)": "4",
+		"a = b":         "yes", "a < 1": "no", "a >= 0": "no", `plain & "x"`: "x", "if(a, 1, 2)": "2", "days_between(from, to)": "",
+		"round(a, 2)": "", "max(line_*_amount)": "", "blank(a)": "yes",
 	} {
 		got, err := comesTo(t, formula, nil)
 		require.NoError(t, err)
@@ -127,7 +132,8 @@ func TestBlanksCountAsBlank(t *testing.T) {
 func TestWhatCannotBeWorkedOutLeavesTheFieldEmptyAndSaysWhy(t *testing.T) {
 	for formula, why := range map[string]error{
 		"1 / 0": rules.ErrDivision, "5 / (a - a)": rules.ErrDivision, "0 ^ -1": rules.ErrDivision, "plain + 1": rules.ErrNoNumber,
-		"days_between(plain, to)": rules.ErrNoDate, "10 ^ 400": rules.ErrTooLarge, "date(2027, 2, 29)": rules.ErrNoDate, "sum(from, a)": rules.ErrNoNumber,
+		"days_between(plain, to)": rules.ErrNoDate, "10 ^ 400": rules.ErrTooLarge, "date(2027, 2, 29)": rules.ErrNoDate,
+		"sum(from, a)": rules.ErrNoNumber,
 	} {
 		got, err := comesTo(t, formula, map[string]string{"plain": "a dozen", "a": "1", "to": "1 Mar 2028", "from": "01.01.2027"})
 		assert.Empty(t, got, formula)
@@ -138,7 +144,14 @@ func TestWhatCannotBeWorkedOutLeavesTheFieldEmptyAndSaysWhy(t *testing.T) {
 // The examples of the two ways to round a half, as IEEE 754-2019, 4.3.1 names them:
 // roundTiesToAway and roundTiesToEven.
 func TestHalvesAreRounded(t *testing.T) {
-	for _, c := range []struct{ x, away, even float64 }{{11.5, 12, 12}, {12.5, 13, 12}, {-11.5, -12, -12}, {-12.5, -13, -12}, {0.5, 1, 0}, {1.4999, 1, 1}} {
+	for _, c := range []struct{ x, away, even float64 }{
+		{11.5, 12, 12},
+		{12.5, 13, 12},
+		{-11.5, -12, -12},
+		{-12.5, -13, -12},
+		{0.5, 1, 0},
+		{1.4999, 1, 1},
+	} {
 		assert.InDelta(t, c.away, rules.Round(c.x, 0, false), 0)
 		assert.InDelta(t, c.even, rules.Round(c.x, 0, true), 0)
 		got, err := comesTo(t, fmt.Sprintf(`round(%v) & "/" & round(%v, 0, "even")`, c.x, c.x), nil)
@@ -176,7 +189,9 @@ func TestErrorsAreShownAtTheirPlaceWithAProposal(t *testing.T) {
 
 func TestCirclesAreRefusedByName(t *testing.T) {
 	fields := []form.Field{
-		{ID: "1", Name: "net", Kind: form.Text, Formula: "gross - tax"}, {ID: "2", Name: "tax", Kind: form.Text, Formula: "gross * 0.19"}, {ID: "3", Name: "gross", Kind: form.Text, Formula: "net + 1"},
+		{ID: "1", Name: "net", Kind: form.Text, Formula: "gross - tax"},
+		{ID: "2", Name: "tax", Kind: form.Text, Formula: "gross * 0.19"},
+		{ID: "3", Name: "gross", Kind: form.Text, Formula: "net + 1"},
 	}
 	_, err := rules.NewSession(fields, summer)
 	var circle *rules.CircleError
@@ -188,9 +203,15 @@ func TestCirclesAreRefusedByName(t *testing.T) {
 }
 
 func TestCalculationsFollowEachOtherWhateverTheirOrderOnThePage(t *testing.T) {
-	fields := append(paper(), form.Field{ID: "t", Name: "total", Kind: form.Text, Formula: "net + tax", Format: form.Format{Kind: form.Number, Decimals: 2}},
+	fields := append(paper(), form.Field{
+		ID: "t", Name: "total", Kind: form.Text, Formula: "net + tax",
+		Format: form.Format{Kind: form.Number, Decimals: 2},
+	},
 		form.Field{ID: "x", Name: "tax", Kind: form.Text, Formula: "net * rate", Format: form.Format{Kind: form.Number, Decimals: 2}},
-		form.Field{ID: "n", Name: "net", Kind: form.Text, Formula: "sum(line_*_amount)", Format: form.Format{Kind: form.Number, Decimals: 2}})
+		form.Field{
+			ID: "n", Name: "net", Kind: form.Text, Formula: "sum(line_*_amount)",
+			Format: form.Format{Kind: form.Number, Decimals: 2},
+		})
 	c, err := rules.CompileForm(fields)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"net", "tax", "total"}, c.Order)
@@ -245,7 +266,10 @@ func TestCopyingDownATableChangesTheRow(t *testing.T) {
 
 // wild makes a formula at random.
 func wild(rng *rand.Rand, depth int) string {
-	leaf := []string{"a", "b", "plain", "rate", "from", "to", "member", "keel", "2", "0.5", "100", "0", "1.005", `"fin"`, `""`, "true", "line_1_amount"}
+	leaf := []string{
+		"a", "b", "plain", "rate", "from", "to", "member", "keel", "2", "0.5", "100", "0", "1.005", `"fin"`, `""`, "true",
+		"line_1_amount",
+	}
 	if depth == 0 || rng.IntN(4) == 0 {
 		return leaf[rng.IntN(len(leaf))]
 	}
@@ -277,8 +301,10 @@ func wild(rng *rand.Rand, depth int) string {
 func TestGoAndReadersComeToTheSame(t *testing.T) {
 	rng := rand.New(rand.NewPCG(4, 4))
 	answers := map[string][]string{
-		"a": {"", "0", "12", "1,234.5", "-3.005", ".1"}, "b": {"", "1,5", "1.234", "-7", "0,05"}, "plain": {"", "3", "0.2", "gannet", "-1", " 8 "},
-		"rate": {"", "19", "7.5 %"}, "from": {"", "29.02.2028", "01.01.1970"}, "to": {"", "3 March 2027", "1.1.2030"}, "member": {"", "Yes", "Off"}, "keel": {"", "fin", "long"},
+		"a": {"", "0", "12", "1,234.5", "-3.005", ".1"}, "b": {"", "1,5", "1.234", "-7", "0,05"},
+		"plain": {"", "3", "0.2", "gannet", "-1", " 8 "},
+		"rate":  {"", "19", "7.5 %"}, "from": {"", "29.02.2028", "01.01.1970"}, "to": {"", "3 March 2027", "1.1.2030"},
+		"member": {"", "Yes", "Off"}, "keel": {"", "fin", "long"},
 		"line_1_amount": {"", "10", "0.1"}, "line_2_amount": {"", "0.2"},
 	}
 	n, failed := 0, 0

@@ -67,9 +67,11 @@ func openReader(t *testing.T, fields []form.Field) *reader {
 			r.state[name] = map[string]any{"display": 0, "required": false}
 		}
 		get := func(f func() any) goja.Value { return r.vm.ToValue(func() any { return f() }) }
-		require.NoError(t, o.DefineAccessorProperty("valueAsString", get(func() any { return r.values[name] }), nil, goja.FLAG_FALSE, goja.FLAG_TRUE))
+		require.NoError(t, o.DefineAccessorProperty("valueAsString", get(func() any { return r.values[name] }), nil, goja.FLAG_FALSE,
+			goja.FLAG_TRUE))
 		for _, key := range []string{"display", "required"} {
-			require.NoError(t, o.DefineAccessorProperty(key, get(func() any { return r.state[name][key] }), r.vm.ToValue(func(v any) { r.state[name][key] = v }), goja.FLAG_FALSE, goja.FLAG_TRUE))
+			require.NoError(t, o.DefineAccessorProperty(key, get(func() any { return r.state[name][key] }),
+				r.vm.ToValue(func(v any) { r.state[name][key] = v }), goja.FLAG_FALSE, goja.FLAG_TRUE))
 		}
 		return o
 	}))

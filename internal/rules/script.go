@@ -172,7 +172,8 @@ func output(f *form.Field, v value) (string, error) {
 type CircleError struct{ Names []string }
 
 func (e *CircleError) Error() string {
-	return "these formulas go round in a circle: " + strings.Join(e.Names, " needs ") + " needs " + e.Names[0] + ". Take one of them out of the others' formulas"
+	return "these formulas go round in a circle: " + strings.Join(e.Names, " needs ") + " needs " + e.Names[0] +
+		". Take one of them out of the others' formulas"
 }
 
 // plan is what is calculated in a form, in the order in which it must be.

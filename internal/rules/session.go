@@ -33,8 +33,9 @@ func NewSession(fields []form.Field, now time.Time) (*Session, error) {
 		return nil, err
 	}
 	s := &Session{
-		plan: p, now: now, raw: map[string]string{}, values: map[string]value{}, trouble: map[string]error{}, hidden: map[string]bool{}, required: map[string]bool{},
-		readers: map[string][]string{}, matched: map[string][]string{}, showIf: map[string]*Formula{}, mustIf: map[string]*Formula{},
+		plan: p, now: now, raw: map[string]string{}, values: map[string]value{}, trouble: map[string]error{}, hidden: map[string]bool{},
+		required: map[string]bool{},
+		readers:  map[string][]string{}, matched: map[string][]string{}, showIf: map[string]*Formula{}, mustIf: map[string]*Formula{},
 	}
 	for _, name := range p.calc {
 		for _, n := range p.formulas[name].Names() {

@@ -20,6 +20,6 @@ func Example() {
 		}
 	}
 	ink := scan.Threshold(g)
-	fmt.Println(ink != nil, len(scan.FindMarks(g, 200).Lines))
+	fmt.Println(ink != nil, len(scan.FindMarks(g, 200).Across))
 	// Output: true 1
 }

@@ -55,12 +55,14 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 		}
 	}
 	for _, p := range framed(ink, px(5), px(17.5)) { // whose outline is broken
-		if !slices.ContainsFunc(m.Squares, func(o Part) bool { return touches(o, p) }) && !slices.ContainsFunc(m.Circles, func(o Part) bool { return touches(o, p) }) {
+		if !slices.ContainsFunc(m.Squares, func(o Part) bool { return touches(o, p) }) &&
+			!slices.ContainsFunc(m.Circles, func(o Part) bool { return touches(o, p) }) {
 			m.Squares = append(m.Squares, p)
 		}
 	}
 	for _, p := range parts {
-		if slices.ContainsFunc(m.Down, func(o Part) bool { return touches(o, p) }) || slices.ContainsFunc(m.Across, func(o Part) bool { return touches(o, p) && p.W() > 3*p.H() }) {
+		if slices.ContainsFunc(m.Down, func(o Part) bool { return touches(o, p) }) ||
+			slices.ContainsFunc(m.Across, func(o Part) bool { return touches(o, p) && p.W() > 3*p.H() }) {
 			continue // a piece of a line
 		}
 		if p.H() >= px(3) && p.H() <= px(30) && p.W() <= px(40) && p.W() >= px(1) && 8*p.Area > p.W()*p.H() {
@@ -293,7 +295,8 @@ func framed(k *Ink, least, most int) []Part {
 			if k.count(p.X0+w/4, p.Y0+h/4, p.X1-w/4, p.Y1-h/4)*20 > w*h/4 {
 				continue
 			}
-			if min(k.side(p, false, false), k.side(p, false, true)) >= 0.7 && min(k.side(p, true, false), k.side(p, true, true)) >= 0.6 && k.corners(p) >= 3 {
+			if min(k.side(p, false, false), k.side(p, false, true)) >= 0.7 &&
+				min(k.side(p, true, false), k.side(p, true, true)) >= 0.6 && k.corners(p) >= 3 {
 				out = append(out, p)
 			}
 		}
@@ -322,7 +325,8 @@ func brackets(k *Ink, parts []Part, least, most int) []Part {
 			}
 			// the backs face outwards
 			third := max(1, a.W()/3)
-			if k.count(a.X0, a.Y0, a.X0+third, a.Y1) <= k.count(a.X1-third, a.Y0, a.X1, a.Y1) || k.count(b.X1-third, b.Y0, b.X1, b.Y1) <= k.count(b.X0, b.Y0, b.X0+third, b.Y1) {
+			if k.count(a.X0, a.Y0, a.X0+third, a.Y1) <= k.count(a.X1-third, a.Y0, a.X1, a.Y1) ||
+				k.count(b.X1-third, b.Y0, b.X1, b.Y1) <= k.count(b.X0, b.Y0, b.X0+third, b.Y1) {
 				continue
 			}
 			p := Part{a.X0, min(a.Y0, b.Y0), b.X1, max(a.Y1, b.Y1), 0}

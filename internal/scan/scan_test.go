@@ -37,7 +37,10 @@ func form(t *testing.T, dpi float64) *image.RGBA {
 	bar := func(x0, y0, x1, y1 float64) {
 		draw.Draw(p, image.Rect(px(x0), px(y0), max(px(x1), px(x0)+1), max(px(y1), px(y0)+1)), image.Black, image.Point{}, draw.Src)
 	}
-	labels := []string{"Name of the applicant", "Postal address", "Telephone by day", "Vessel and port of registry", "Length over all", "Berth wanted from", "Sail number if any", "Insured with", "Policy number"}
+	labels := []string{
+		"Name of the applicant", "Postal address", "Telephone by day", "Vessel and port of registry", "Length over all",
+		"Berth wanted from", "Sail number if any", "Insured with", "Policy number",
+	}
 	for i, l := range labels {
 		y := 40 + 9*float64(i)
 		text(25, y, l)
@@ -56,7 +59,8 @@ func TestSkewIsMeasuredToATenthOfADegree(t *testing.T) {
 	for _, dpi := range []float64{100, 200} {
 		page := form(t, dpi)
 		for i, want := range []float64{-3, -1.4, -0.3, 0, 0.6, 1.7, 3} {
-			got := scan.Skew(scan.Gray(simulate.Scan(page, dpi, simulate.Faults{Skew: want, Specks: 150, Light: 0.2, JPEG: 70, Seed: uint64(i)})))
+			got := scan.Skew(scan.Gray(simulate.Scan(page, dpi,
+				simulate.Faults{Skew: want, Specks: 150, Light: 0.2, JPEG: 70, Seed: uint64(i)})))
 			assert.InDelta(t, want, got, 0.11, "%g degrees at %g dpi", want, dpi)
 		}
 		bw := simulate.Scan(page, dpi, simulate.Faults{Skew: 1.2, Specks: 80, OneBit: true})

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"maps"
 	"math"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -17,21 +16,18 @@ import (
 	"zealousmargin.example/internal/rules"
 )
 
-// machine is a name that says nothing: a kind and a number.
-var machine = regexp.MustCompile(`(?i)^(text|field|check|checkbox|choice|list|button|signature|tick|untitled|undefined|fill|box|dropdown|radio|group|picture)[ _-]?\d*(\[\d+\])?$`)
-
 // field holds one field to what it can be held to by itself.
 func (d *desk) field(f *form.Field) {
 	if f.Tooltip == "" {
 		s := d.say("no-tooltip", Risky, f, "%s has no tooltip: who cannot see the page is told nothing", f.Name)
 		if text := words(f.Label); text != "" {
 			s.by("give it its label as a tooltip", func(f *form.Field) { f.Tooltip = text })
-		} else if !machine.MatchString(f.Name) {
+		} else if !detect.Nameless(f.Name) {
 			text := words(f.Name)
 			s.by("give it its name as a tooltip", func(f *form.Field) { f.Tooltip = text })
 		}
 	}
-	if machine.MatchString(f.Name) {
+	if detect.Nameless(f.Name) {
 		d.say("machine-name", Hint, f, "%s says nothing: whoever reads the answers will wonder what it was", f.Name)
 	}
 	if f.Page <= len(d.t.Pages) && !d.t.Pages[f.Page-1].Rect().Covers(f.Rect, 0.5) {
@@ -54,7 +50,8 @@ func (d *desk) size(f *form.Field) {
 	}
 	typed := f.Kind == form.Text || f.Kind == form.Choice
 	switch {
-	case typed && f.Look.Size > 0 && h < f.Look.Size*0.925+1: // ascent and descent of Helvetica, 0.718 + 0.207 em (Adobe font metrics), and its inset
+	// ascent and descent of Helvetica, 0.718 + 0.207 em (Adobe font metrics), and its inset
+	case typed && f.Look.Size > 0 && h < f.Look.Size*0.925+1:
 		d.say("too-small", Risky, f, "%s is %.0f pt high, too low for type of %.0f pt", f.Name, h, f.Look.Size).
 			by("let the type fit by itself", func(f *form.Field) { f.Look.Size = 0 })
 	case typed && h < 8:
@@ -72,7 +69,8 @@ func (d *desk) promises(f *form.Field) {
 	free := func(f *form.Field) { f.Required, f.RequireIf = false, "" }
 	switch {
 	case must && f.Shows() == form.ShowNone:
-		d.say("required-hidden", Serious, f, "%s must be filled in, but it shows nowhere: nobody could send the form", f.Name).by("let it be left empty", free)
+		d.say("required-hidden", Serious, f, "%s must be filled in, but it shows nowhere: nobody could send the form", f.Name).
+			by("let it be left empty", free)
 	case must && f.ReadOnly && f.Formula == "" && f.Default == "":
 		d.say("required-readonly", Serious, f, "%s must be filled in, but it cannot be changed", f.Name).by("let it be left empty", free)
 	case must && f.Shows() == form.ShowPrint:
@@ -81,10 +79,12 @@ func (d *desk) promises(f *form.Field) {
 		d.say("never-seen", Hint, f, "%s shows nowhere and nothing fills it in", f.Name)
 	}
 	if f.Formula != "" && !f.ReadOnly {
-		d.say("calculated-editable", Risky, f, "%s is calculated, but a recipient can type over it", f.Name).by("make it read-only", func(f *form.Field) { f.ReadOnly = true })
+		d.say("calculated-editable", Risky, f, "%s is calculated, but a recipient can type over it", f.Name).
+			by("make it read-only", func(f *form.Field) { f.ReadOnly = true })
 	}
 	if f.Password && f.Default != "" {
-		d.say("password-default", Risky, f, "%s hides what is typed, but its first value stands in the file for all to read", f.Name).by("begin empty", func(f *form.Field) { f.Default = "" })
+		d.say("password-default", Risky, f, "%s hides what is typed, but its first value stands in the file for all to read", f.Name).
+			by("begin empty", func(f *form.Field) { f.Default = "" })
 	}
 }
 
@@ -95,7 +95,8 @@ func (d *desk) looks(f *form.Field) {
 		ground = "#f0f0f0" // as a button is drawn
 	}
 	if c := Contrast(ink, ground); c < 4.5 {
-		d.say("contrast", Risky, f, "the type of %s can hardly be told from its ground: contrast %.1f to 1, it should be 4.5", f.Name, c).by("write it in black", func(f *form.Field) {
+		d.say("contrast", Risky, f, "the type of %s can hardly be told from its ground: contrast %.1f to 1, it should be 4.5", f.Name,
+			c).by("write it in black", func(f *form.Field) {
 			if f.Look.Colour = ""; Contrast("", f.Look.Fill) < 4.5 {
 				f.Look.Colour = "#ffffff"
 			}
@@ -128,13 +129,17 @@ func Contrast(ink, ground string) float64 {
 func (d *desk) value(f *form.Field) {
 	if f.Default != "" {
 		if _, err := rules.Check(f.Format, f.Default); err != nil {
-			d.say("default-refused", Serious, f, "%s begins with %q, which its own format refuses", f.Name, f.Default).by("begin empty", func(f *form.Field) { f.Default = "" })
+			d.say("default-refused", Serious, f, "%s begins with %q, which its own format refuses", f.Name, f.Default).
+				by("begin empty", func(f *form.Field) { f.Default = "" })
 		}
 		if f.MaxLen > 0 && len([]rune(f.Default)) > f.MaxLen {
-			d.say("default-too-long", Risky, f, "%s begins with more signs than the %d it takes", f.Name, f.MaxLen).by("begin empty", func(f *form.Field) { f.Default = "" })
+			d.say("default-too-long", Risky, f, "%s begins with more signs than the %d it takes", f.Name, f.MaxLen).
+				by("begin empty", func(f *form.Field) { f.Default = "" })
 		}
-		if f.Kind == form.Choice && f.List != form.ComboBox && !slices.ContainsFunc(f.Options, func(o form.Option) bool { return o.Label == f.Default || o.Export == f.Default }) {
-			d.say("default-unknown", Risky, f, "%s begins with %q, which is not in its list", f.Name, f.Default).by("begin empty", func(f *form.Field) { f.Default = "" })
+		if f.Kind == form.Choice && f.List != form.ComboBox &&
+			!slices.ContainsFunc(f.Options, func(o form.Option) bool { return o.Label == f.Default || o.Export == f.Default }) {
+			d.say("default-unknown", Risky, f, "%s begins with %q, which is not in its list", f.Name, f.Default).
+				by("begin empty", func(f *form.Field) { f.Default = "" })
 		}
 	}
 	for _, c := range f.Checks {
@@ -148,14 +153,19 @@ func (d *desk) value(f *form.Field) {
 	}
 	if asks := f.Find; asks != nil && f.Kind == form.Text && f.Format.Kind == form.NoFormat && f.Formula == "" {
 		if as, ok := map[string]form.Format{
-			"date": {Kind: form.Date, Pattern: "dd.mm.yyyy"}, "number": {Kind: form.Number}, "money": {Kind: form.Number, Decimals: 2}, "email": {Kind: form.Email}, "phone": {Kind: form.Phone},
+			"date": {Kind: form.Date, Pattern: "dd.mm.yyyy"}, "number": {Kind: form.Number}, "money": {Kind: form.Number, Decimals: 2},
+			"email": {Kind: form.Email}, "phone": {Kind: form.Phone},
 			"percent": {Kind: form.Percent}, "time": {Kind: form.Time, Pattern: "HH:MM"}, "postcode": {Kind: form.Postcode},
 		}[asks.Looks]; ok && !(as.Kind == form.Date && f.Comb > 0) {
-			what := map[string]string{"money": "a sum of money", "email": "an e-mail address", "phone": "a telephone number", "percent": "a percentage"}[asks.Looks]
+			what := map[string]string{
+				"money": "a sum of money", "email": "an e-mail address", "phone": "a telephone number",
+				"percent": "a percentage",
+			}[asks.Looks]
 			if what == "" {
 				what = "a " + asks.Looks
 			}
-			d.say("plain-"+asks.Looks, Hint, f, "%s takes anything, but its label asks for %s", f.Name, what).by("make it "+what, func(f *form.Field) { f.Format = as })
+			d.say("plain-"+asks.Looks, Hint, f, "%s takes anything, but its label asks for %s", f.Name, what).
+				by("make it "+what, func(f *form.Field) { f.Format = as })
 		}
 	}
 }
@@ -188,7 +198,8 @@ func contradicts(f *form.Field, c form.Check) string {
 			return "its format refuses all the answers that it is held to"
 		}
 	case form.MatchesMask:
-		if n := len([]rune(c.A)); f.MaxLen > 0 && n > f.MaxLen && strings.Count(c.A, "#")+strings.Count(c.A, "@")+strings.Count(c.A, "?") > f.MaxLen {
+		if n := len([]rune(c.A)); f.MaxLen > 0 && n > f.MaxLen &&
+			strings.Count(c.A, "#")+strings.Count(c.A, "@")+strings.Count(c.A, "?") > f.MaxLen {
 			return fmt.Sprintf("the pattern has %d signs, but it takes %d", n, f.MaxLen)
 		}
 	case form.NotBefore, form.NotAfter:
@@ -247,7 +258,8 @@ func (d *desk) scripts(f *form.Field) {
 	case f.Action.Do == form.TakePicture:
 		d.say("picture-script", Risky, f, "%s takes a picture by a script that many readers do not run: offer another way, too", f.Name)
 	case f.ShowIf != "" && f.Required:
-		d.say("needs-scripts", Risky, f, "%s must be filled in and shows only if …: where no scripts run it shows always, and blocks those whom it does not concern", f.Name)
+		d.say("needs-scripts", Risky, f, "%s must be filled in and shows only if …: where no scripts run it shows always, and "+
+			"blocks those whom it does not concern", f.Name)
 	}
 }
 
@@ -260,11 +272,13 @@ func (d *desk) pairs() {
 		f := &d.fields[i]
 		byPage[f.Page] = append(byPage[f.Page], f)
 		if o := names[f.Name]; o != nil && o.Kind != f.Kind {
-			d.say("double-name", Serious, f, "%s is the name of a %s and of a %s: readers take them for one field", f.Name, o.Kind, f.Kind)
+			d.say("double-name", Serious, f, "%s is the name of a %s and of a %s: readers take them for one field", f.Name, o.Kind,
+				f.Kind)
 		}
 		names[f.Name] = f
 		if o := tips[f.Tooltip]; f.Tooltip != "" && o != nil && o.Name != f.Name && f.Kind != form.Radio && o.Page == f.Page {
-			d.say("same-tooltip", Hint, f, "%s and %s have the same tooltip %q: who hears them cannot tell them apart", o.Name, f.Name, f.Tooltip)
+			d.say("same-tooltip", Hint, f, "%s and %s have the same tooltip %q: who hears them cannot tell them apart", o.Name, f.Name,
+				f.Tooltip)
 		} else if f.Tooltip != "" {
 			tips[f.Tooltip] = f
 		}
@@ -272,7 +286,8 @@ func (d *desk) pairs() {
 	for _, on := range byPage {
 		for i, a := range on {
 			for _, b := range on[i+1:] {
-				if share := a.Rect.Intersect(b.Rect).Area() / math.Min(a.Rect.Area(), b.Rect.Area()); share > 0.2 && a.Shows() != form.ShowNone && b.Shows() != form.ShowNone {
+				if share := a.Rect.Intersect(b.Rect).Area() / math.Min(a.Rect.Area(), b.Rect.Area()); share > 0.2 &&
+					a.Shows() != form.ShowNone && b.Shows() != form.ShowNone {
 					d.say("overlap", Serious, b, "%s covers %s by %.0f %%", b.Name, a.Name, share*100)
 				}
 			}
@@ -313,7 +328,8 @@ func (d *desk) lists() {
 			s := d.say("lone-radio", Serious, g[0], "%s is a radio button by itself: once chosen, it can never be left again", name)
 			s.Mend = "make it a check box"
 			s.mend = func(t *form.Template) (form.Edit, error) {
-				return t.Set("made a check box of "+name, []string{id}, func(f *form.Field) error { f.Kind, f.Unison = form.CheckBox, false; return nil })
+				return t.Set("made a check box of "+name, []string{id},
+					func(f *form.Field) error { f.Kind, f.Unison = form.CheckBox, false; return nil })
 			}
 		}
 		sends := map[string]bool{}
@@ -331,7 +347,10 @@ func (d *desk) formulas() {
 	broken := false
 	for i := range d.fields {
 		f := &d.fields[i]
-		for what, s := range map[string]string{"what it is calculated from": f.Formula, "when it shows": f.ShowIf, "when it must be filled in": f.RequireIf} {
+		for what, s := range map[string]string{
+			"what it is calculated from": f.Formula, "when it shows": f.ShowIf,
+			"when it must be filled in": f.RequireIf,
+		} {
 			if s == "" {
 				continue
 			}
@@ -366,7 +385,8 @@ func (d *desk) printed() {
 			f := &on[i]
 			for _, w := range ev.Words {
 				r := w.Rect.Apply(toPage)
-				if f.Kind != form.Button && r.Area() > 0 && f.Rect.Intersect(r).Area() > 0.5*r.Area() && strings.Trim(w.Text, "_.…-–|:") != "" && len([]rune(w.Text)) > 1 {
+				if f.Kind != form.Button && r.Area() > 0 && f.Rect.Intersect(r).Area() > 0.5*r.Area() &&
+					strings.Trim(w.Text, "_.…-–|:") != "" && len([]rune(w.Text)) > 1 {
 					d.say("covers-words", Risky, f, "%s covers the printed words %q", f.Name, w.Text)
 					break
 				}
@@ -374,7 +394,8 @@ func (d *desk) printed() {
 			if f.Comb > 0 {
 				if x, ok := detect.At(ev, f.Rect.Mid(), form.Text); ok && x.Comb > 1 && x.Comb != f.Comb {
 					cells := x.Comb
-					d.say("comb", Risky, f, "%s has %d cells, but %d are printed", f.Name, f.Comb, cells).by("as many cells as are printed", func(f *form.Field) { f.Comb, f.MaxLen = cells, cells })
+					d.say("comb", Risky, f, "%s has %d cells, but %d are printed", f.Name, f.Comb, cells).
+						by("as many cells as are printed", func(f *form.Field) { f.Comb, f.MaxLen = cells, cells })
 				}
 			}
 		}
@@ -390,7 +411,8 @@ func (d *desk) printed() {
 			missed = append(missed, g)
 		}
 		if len(missed) > 0 {
-			s := d.say("missed", Risky, nil, "%d places of page %d look as if something were to be written there, such as %q, but have no field", len(missed), n, words(missed[0].Name))
+			s := d.say("missed", Risky, nil, "%d places of page %d look as if something were to be written there, such as %q, but "+
+				"have no field", len(missed), n, words(missed[0].Name))
 			s.Page, s.Mend = n, "place fields there"
 			s.mend = func(t *form.Template) (form.Edit, error) { return t.AddNew(missed) }
 		}
@@ -417,14 +439,16 @@ func (d *desk) document() {
 	det := d.t.Details
 	if strings.TrimSpace(det.Title) == "" {
 		title := d.t.Title
-		s := d.say("no-title", Risky, nil, "the document has no title of its own: readers show its file name, and PDF/UA (ISO 14289-1, 7.1) asks for one")
+		s := d.say("no-title", Risky, nil, "the document has no title of its own: readers show its file name, and PDF/UA (ISO "+
+			"14289-1, 7.1) asks for one")
 		if title != "" {
 			s.Mend = "call it " + title
 			s.mend = func(t *form.Template) (form.Edit, error) { x := t.Details; x.Title = title; return t.Describe(x) }
 		}
 	}
 	if det.Language == "" {
-		d.say("no-language", Risky, nil, "the document does not say its language: who has it read aloud hears the wrong voice (ISO 32000-2, 14.9.2)")
+		d.say("no-language", Risky, nil, "the document does not say its language: who has it read aloud hears the wrong voice (ISO "+
+			"32000-2, 14.9.2)")
 	}
 	calculated := 0
 	for _, f := range d.fields {
@@ -433,7 +457,8 @@ func (d *desk) document() {
 		}
 	}
 	if calculated > 0 {
-		d.say("needs-scripts", Hint, nil, "%d fields are calculated: where no scripts run they stay empty, and nobody can fill them in", calculated)
+		d.say("needs-scripts", Hint, nil, "%d fields are calculated: where no scripts run they stay empty, and nobody can fill them in",
+			calculated)
 	}
 	doubtful := 0
 	for _, f := range d.t.Fields {
@@ -454,16 +479,11 @@ func (d *desk) document() {
 			continue
 		}
 		if signed && f.Kind != form.Button && f.Kind != form.Signature && !f.ReadOnly {
-			if s, ok := d.t.Field(last); ok && s.Page == f.Page && !official(f) {
-				d.say("signature-not-last", Hint, &s, "%s comes before %s in the tab order: people sign before they are through", s.Name, f.Name)
+			if s, ok := d.t.Field(last); ok && s.Page == f.Page && !detect.MayFollowSignature(f.Tooltip, f.Label, f.Name) {
+				d.say("signature-not-last", Hint, &s, "%s comes before %s in the tab order: people sign before they are through",
+					s.Name, f.Name)
 				return
 			}
 		}
 	}
-}
-
-// official tells whether a field is for the office: it may well come after the signature.
-func official(f *form.Field) bool {
-	s := strings.ToLower(f.Tooltip + " " + f.Label + " " + f.Name)
-	return strings.Contains(s, "office") || strings.Contains(s, "date") || strings.Contains(s, "place")
 }

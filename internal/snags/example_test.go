@@ -14,7 +14,10 @@ func Example() {
 	t := form.Template{
 		Pages:   []form.Page{{Width: 595, Height: 842}},
 		Details: form.Details{Title: "Berths", Language: "en"},
-		Fields:  []form.Field{{ID: "a", Page: 1, Kind: form.Text, Name: "vessel", Label: "Name of vessel", Rect: geom.R(50, 700, 250, 716)}},
+		Fields: []form.Field{{
+			ID: "a", Page: 1, Kind: form.Text, Name: "vessel", Label: "Name of vessel",
+			Rect: geom.R(50, 700, 250, 716),
+		}},
 	}
 	for _, s := range snags.Find(&t, nil, time.Now()) {
 		fmt.Println(s.Severity, s.Check, s.Mend)

@@ -18,7 +18,10 @@ var now = time.Date(2027, 6, 1, 9, 0, 0, 0, time.UTC)
 
 // sound is a form without a snag, of some fields below each other.
 func sound(fields ...form.Field) *form.Template {
-	t := &form.Template{Title: "Berth application", Details: form.Details{Title: "Berth application", Language: "en-GB"}, Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}}
+	t := &form.Template{
+		Title: "Berth application", Details: form.Details{Title: "Berth application", Language: "en-GB"},
+		Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}},
+	}
 	for i, f := range fields {
 		y := 560 - 30*float64(i)
 		if f.ID == "" {
@@ -55,10 +58,16 @@ func checksOf(t *form.Template, ev map[int]*evidence.Page) []string {
 
 func TestASoundFormHasNoSnag(t *testing.T) {
 	assert.Empty(t, snags.Find(sound(
-		form.Field{Name: "vessel"}, form.Field{Name: "arrival", Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"}, Required: true},
+		form.Field{Name: "vessel"}, form.Field{
+			Name: "arrival", Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"},
+			Required: true,
+		},
 		form.Field{Name: "keel", Kind: form.Radio, Export: "fin"}, form.Field{Name: "keel", Kind: form.Radio, Export: "long"},
 		form.Field{Name: "flag", Kind: form.Choice, Options: []form.Option{{Label: "Gannet Land"}}},
-		form.Field{Name: "send", Kind: form.Button, Caption: "Send", Action: form.Action{Do: form.SubmitForm, URL: "https://gannet-quay.example/in"}},
+		form.Field{
+			Name: "send", Kind: form.Button, Caption: "Send",
+			Action: form.Action{Do: form.SubmitForm, URL: "https://gannet-quay.example/in"},
+		},
 		form.Field{Name: "signature_owner", Kind: form.Signature}), nil, now))
 }
 
@@ -91,39 +100,93 @@ func TestEveryCheckFindsItsSnagAndMendsItWhereItCan(t *testing.T) {
 		{"contrast", snags.Risky, true, sound(form.Field{Name: "vessel", Look: form.Look{Fill: "#101010"}})},
 		{"default-refused", snags.Serious, true, sound(form.Field{Name: "arrival", Format: date, Default: "soon"})},
 		{"default-too-long", snags.Risky, true, sound(form.Field{Name: "code", MaxLen: 3, Default: "GANNET"})},
-		{"default-unknown", snags.Risky, true, sound(form.Field{Name: "keel", Kind: form.Choice, Options: []form.Option{{Label: "fin"}}, Default: "long"})},
-		{"check-broken", snags.Serious, false, sound(form.Field{Name: "vessel", Checks: []form.Check{{Test: form.Holds, A: "lost > 1"}}})},
-		{"contradiction", snags.Serious, false, sound(form.Field{Name: "beam", Format: form.Format{Kind: form.Number}, Checks: []form.Check{{Test: form.Between, A: "9", B: "2"}}})},
-		{"contradiction", snags.Serious, false, sound(form.Field{Name: "beam", MaxLen: 2, Checks: []form.Check{{Test: form.Length, A: "3"}}})},
-		{"contradiction", snags.Serious, false, sound(form.Field{Name: "arrival", Format: date, Checks: []form.Check{{Test: form.OneOf, A: "soon, later"}}})},
-		{"contradiction", snags.Serious, false, sound(form.Field{Name: "arrival", Checks: []form.Check{{Test: form.NotBefore, A: "today"}}})},
+		{"default-unknown", snags.Risky, true, sound(form.Field{
+			Name: "keel", Kind: form.Choice, Options: []form.Option{{Label: "fin"}},
+			Default: "long",
+		})},
+		{"check-broken", snags.Serious, false, sound(form.Field{
+			Name:   "vessel",
+			Checks: []form.Check{{Test: form.Holds, A: "lost > 1"}},
+		})},
+		{"contradiction", snags.Serious, false, sound(form.Field{
+			Name: "beam", Format: form.Format{Kind: form.Number},
+			Checks: []form.Check{{Test: form.Between, A: "9", B: "2"}},
+		})},
+		{"contradiction", snags.Serious, false, sound(form.Field{
+			Name: "beam", MaxLen: 2,
+			Checks: []form.Check{{Test: form.Length, A: "3"}},
+		})},
+		{"contradiction", snags.Serious, false, sound(form.Field{
+			Name: "arrival", Format: date,
+			Checks: []form.Check{{Test: form.OneOf, A: "soon, later"}},
+		})},
+		{"contradiction", snags.Serious, false, sound(form.Field{
+			Name:   "arrival",
+			Checks: []form.Check{{Test: form.NotBefore, A: "today"}},
+		})},
 		{"plain-date", snags.Hint, true, sound(form.Field{Name: "arrival", Find: found("date")})},
 		{"plain-email", snags.Hint, true, sound(form.Field{Name: "mail", Find: found("email")})},
 		{"no-action", snags.Risky, false, sound(form.Field{Name: "go", Kind: form.Button, Caption: "Go"})},
-		{"no-address", snags.Serious, false, sound(form.Field{Name: "go", Kind: form.Button, Caption: "Go", Action: form.Action{Do: form.SubmitForm, URL: "https://"}})},
-		{"plain-http", snags.Risky, true, sound(form.Field{Name: "go", Kind: form.Button, Caption: "Go", Action: form.Action{Do: form.SubmitForm, URL: "http://gannet-quay.example/in"}})},
-		{"step-lost", snags.Serious, false, sound(form.Field{Name: "go", Kind: form.Button, Caption: "Go", Steps: []form.Step{{Do: form.HideFields, Fields: "lost"}}})},
-		{"step-lost", snags.Serious, false, sound(form.Field{Name: "go", Kind: form.Button, Caption: "Go", Steps: []form.Step{{Do: form.GoToPage, Page: 9}}})},
-		{"script-broken", snags.Serious, false, sound(form.Field{Name: "go", Kind: form.Button, Caption: "Go", Steps: []form.Step{{Do: form.RunScript, Script: "if ("}}})},
-		{"own-script", snags.Hint, false, sound(form.Field{Name: "go", Kind: form.Button, Caption: "Go", Steps: []form.Step{{Do: form.RunScript, Script: "this.dirty = false;"}}})},
+		{"no-address", snags.Serious, false, sound(form.Field{
+			Name: "go", Kind: form.Button, Caption: "Go",
+			Action: form.Action{Do: form.SubmitForm, URL: "https://"},
+		})},
+		{"plain-http", snags.Risky, true, sound(form.Field{
+			Name: "go", Kind: form.Button, Caption: "Go",
+			Action: form.Action{Do: form.SubmitForm, URL: "http://gannet-quay.example/in"},
+		})},
+		{"step-lost", snags.Serious, false, sound(form.Field{
+			Name: "go", Kind: form.Button, Caption: "Go",
+			Steps: []form.Step{{Do: form.HideFields, Fields: "lost"}},
+		})},
+		{"step-lost", snags.Serious, false, sound(form.Field{
+			Name: "go", Kind: form.Button, Caption: "Go",
+			Steps: []form.Step{{Do: form.GoToPage, Page: 9}},
+		})},
+		{"script-broken", snags.Serious, false, sound(form.Field{
+			Name: "go", Kind: form.Button, Caption: "Go",
+			Steps: []form.Step{{Do: form.RunScript, Script: "if ("}},
+		})},
+		{"own-script", snags.Hint, false, sound(form.Field{
+			Name: "go", Kind: form.Button, Caption: "Go",
+			Steps: []form.Step{{Do: form.RunScript, Script: "this.dirty = false;"}},
+		})},
 		{"no-caption", snags.Hint, false, sound(form.Field{Name: "go", Kind: form.Button, Action: form.Action{Do: form.PrintForm}})},
-		{"picture-script", snags.Risky, false, sound(form.Field{Name: "photo", Kind: form.Button, Caption: "Photo", Action: form.Action{Do: form.TakePicture}})},
+		{"picture-script", snags.Risky, false, sound(form.Field{
+			Name: "photo", Kind: form.Button, Caption: "Photo",
+			Action: form.Action{Do: form.TakePicture},
+		})},
 		{"needs-scripts", snags.Hint, false, sound(form.Field{Name: "sum", Formula: "1 + 1", ReadOnly: true})},
-		{"needs-scripts", snags.Risky, false, sound(form.Field{Name: "member", Kind: form.CheckBox}, form.Field{Name: "club", ShowIf: "member", Required: true})},
+		{"needs-scripts", snags.Risky, false, sound(form.Field{Name: "member", Kind: form.CheckBox},
+			form.Field{Name: "club", ShowIf: "member", Required: true})},
 		{"double-name", snags.Serious, false, sound(form.Field{Name: "vessel"}, form.Field{Name: "vessel", Kind: form.CheckBox})},
-		{"same-tooltip", snags.Hint, false, sound(form.Field{Name: "a_name", Tooltip: "Name"}, form.Field{Name: "b_name", Tooltip: "Name"})},
-		{"overlap", snags.Serious, false, sound(form.Field{Name: "vessel", Rect: geom.R(10, 10, 100, 30)}, form.Field{Name: "owner", Rect: geom.R(60, 10, 150, 30)})},
+		{"same-tooltip", snags.Hint, false, sound(form.Field{Name: "a_name", Tooltip: "Name"},
+			form.Field{Name: "b_name", Tooltip: "Name"})},
+		{"overlap", snags.Serious, false, sound(form.Field{Name: "vessel", Rect: geom.R(10, 10, 100, 30)},
+			form.Field{Name: "owner", Rect: geom.R(60, 10, 150, 30)})},
 		{"empty-list", snags.Serious, false, sound(form.Field{Name: "keel", Kind: form.Choice})},
-		{"option", snags.Risky, false, sound(form.Field{Name: "keel", Kind: form.Choice, Options: []form.Option{{Label: "fin", Export: "1"}, {Label: "long", Export: "1"}}})},
+		{"option", snags.Risky, false, sound(form.Field{
+			Name: "keel", Kind: form.Choice,
+			Options: []form.Option{{Label: "fin", Export: "1"}, {Label: "long", Export: "1"}},
+		})},
 		{"lone-radio", snags.Serious, true, sound(form.Field{Name: "keel", Kind: form.Radio, Export: "fin"})},
-		{"same-export", snags.Serious, false, sound(form.Field{Name: "keel", Kind: form.Radio, Export: "fin"}, form.Field{Name: "keel", Kind: form.Radio, Export: "fin"})},
+		{"same-export", snags.Serious, false, sound(form.Field{Name: "keel", Kind: form.Radio, Export: "fin"},
+			form.Field{Name: "keel", Kind: form.Radio, Export: "fin"})},
 		{"formula-broken", snags.Serious, false, sound(form.Field{Name: "sum", Formula: "lost * 2", ReadOnly: true})},
-		{"circle", snags.Serious, false, sound(form.Field{Name: "net", Formula: "gross - 1", ReadOnly: true}, form.Field{Name: "gross", Formula: "net + 1", ReadOnly: true})},
-		{"tab-order", snags.Risky, true, sound(form.Field{Name: "a", Rect: geom.R(10, 100, 100, 118)}, form.Field{Name: "b", Rect: geom.R(10, 500, 100, 518)}, form.Field{Name: "c", Rect: geom.R(10, 200, 100, 218)}, form.Field{Name: "d", Rect: geom.R(10, 400, 100, 418)})},
-		{"signature-not-last", snags.Hint, false, sound(form.Field{Name: "signature_owner", Kind: form.Signature}, form.Field{Name: "vessel"})},
+		{"circle", snags.Serious, false, sound(form.Field{Name: "net", Formula: "gross - 1", ReadOnly: true},
+			form.Field{Name: "gross", Formula: "net + 1", ReadOnly: true})},
+		{"tab-order", snags.Risky, true, sound(form.Field{Name: "a", Rect: geom.R(10, 100, 100, 118)},
+			form.Field{Name: "b", Rect: geom.R(10, 500, 100, 518)}, form.Field{Name: "c", Rect: geom.R(10, 200, 100, 218)},
+			form.Field{Name: "d", Rect: geom.R(10, 400, 100, 418)})},
+		{"signature-not-last", snags.Hint, false, sound(form.Field{Name: "signature_owner", Kind: form.Signature},
+			form.Field{Name: "vessel"})},
 		{"doubtful", snags.Risky, false, sound(form.Field{Name: "vessel", Find: &form.Find{Confidence: 0.2}})},
 		{"no-title", snags.Risky, true, func() *form.Template { t := sound(form.Field{Name: "vessel"}); t.Details.Title = ""; return t }()},
-		{"no-language", snags.Risky, false, func() *form.Template { t := sound(form.Field{Name: "vessel"}); t.Details.Language = ""; return t }()},
+		{"no-language", snags.Risky, false, func() *form.Template {
+			t := sound(form.Field{Name: "vessel"})
+			t.Details.Language = ""
+			return t
+		}()},
 	} {
 		all := snags.Find(c.form, nil, now)
 		i := slices.IndexFunc(all, func(s snags.Snag) bool { return s.Check == c.check })
@@ -149,7 +212,13 @@ func TestEveryCheckFindsItsSnagAndMendsItWhereItCan(t *testing.T) {
 func TestWhatIsPrintedIsHeldToTheFields(t *testing.T) {
 	b := evidence.NewBuilder(400, 600, 0)
 	square := func(x0, y0, x1, y1 float64) {
-		b.Path(evidence.Path{Stroke: true, Width: 0.7, Subpaths: []evidence.Subpath{{Closed: true, Points: []geom.Point{{X: x0, Y: y0}, {X: x1, Y: y0}, {X: x1, Y: y1}, {X: x0, Y: y1}}}}})
+		b.Path(evidence.Path{
+			Stroke: true, Width: 0.7,
+			Subpaths: []evidence.Subpath{{
+				Closed: true,
+				Points: []geom.Point{{X: x0, Y: y0}, {X: x1, Y: y0}, {X: x1, Y: y1}, {X: x0, Y: y1}},
+			}},
+		})
 	}
 	for i := range 8 { // a comb of eight cells
 		square(50+20*float64(i), 300, 70+20*float64(i), 320)

@@ -59,7 +59,8 @@ const decoy = "$argon2id$v=19$m=65536,t=1,p=2$c29tZXNhbHRzb21lc2FsdA$8hGMhuxzpHM
 // SignIn checks an address and a password.
 func (s *Store) SignIn(ctx context.Context, email, password string) (Account, error) {
 	var a Account
-	err := s.db.GetContext(ctx, &a, `select id, email, name, role, password_hash from accounts where email = lower($1)`, strings.TrimSpace(email))
+	err := s.db.GetContext(ctx, &a, `select id, email, name, role, password_hash from accounts where email = lower($1)`,
+		strings.TrimSpace(email))
 	if err = gone(err); errors.Is(err, ErrMissing) {
 		_, _ = argon2id.ComparePasswordAndHash(password, decoy)
 		return Account{}, ErrSignIn

@@ -230,7 +230,8 @@ func (s *Store) Describe(ctx context.Context, id int64, title, description strin
 	if title == "" {
 		return errors.New("a document needs a name: type one")
 	}
-	return s.one(ctx, `update documents set title = $2, description = $3, changed_at = now(), changed_by = $4 where id = $1`, id, title, strings.TrimSpace(description), by)
+	return s.one(ctx, `update documents set title = $2, description = $3, changed_at = now(), changed_by = $4 where id = $1`, id, title,
+		strings.TrimSpace(description), by)
 }
 
 // SetLanguage keeps the language in which a document's text is recognised.

@@ -23,7 +23,8 @@ type Draft struct {
 // Draft reads a document with its fields.
 func (s *Store) Draft(ctx context.Context, id int64) (Draft, error) {
 	var doc Document
-	if err := s.db.GetContext(ctx, &doc, `select `+documentRow+`, 0 as fields, 0 as open, 0 as doubtful `+documentEnd+` where d.id = $1`, id); err != nil {
+	if err := s.db.GetContext(ctx, &doc, `select `+documentRow+`, 0 as fields, 0 as open, 0 as doubtful `+documentEnd+
+		` where d.id = $1`, id); err != nil {
 		return Draft{}, gone(err)
 	}
 	t, err := s.template(ctx, s.db, id, doc.Revision, doc.Pages())
@@ -68,7 +69,8 @@ func (s *Store) template(ctx context.Context, q sqlx.QueryerContext, id, revisio
 		Row      []byte `db:"row"`
 		Revision int64  `db:"revision"`
 	}
-	if err := sqlx.SelectContext(ctx, q, &read, `select f.row, d.revision from fields f join documents d on d.id = f.document_id where f.document_id = $1`, id); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &read, `select f.row, d.revision from fields f
+		join documents d on d.id = f.document_id where f.document_id = $1`, id); err != nil {
 		return nil, err
 	}
 	t := &form.Template{Pages: pages, Fields: make([]form.Field, len(read))}
@@ -95,7 +97,9 @@ func (s *Store) remember(id, revision int64, fields []form.Field) {
 // since, the edit is refused with [form.ErrClash] if it touches a field that they
 // touched, or if they changed the pages; otherwise it goes through. A negative base
 // stands for the current one. A stage, when given, becomes the document's.
-func (s *Store) Change(ctx context.Context, id, base, by int64, stage string, work func(*form.Template) (form.Edit, error)) (form.Edit, error) {
+func (s *Store) Change(ctx context.Context, id, base, by int64, stage string, work func(*form.Template) (form.Edit, error)) (form.Edit,
+	error,
+) {
 	var e form.Edit
 	var after rows
 	err := s.tx(ctx, func(tx *sqlx.Tx) error {
@@ -109,13 +113,17 @@ func (s *Store) Change(ctx context.Context, id, base, by int64, stage string, wo
 	return e, err
 }
 
-func (s *Store) change(ctx context.Context, tx *sqlx.Tx, id, base, by int64, stage string, work func(*form.Template) (form.Edit, error)) (form.Edit, error) {
+func (s *Store) change(ctx context.Context, tx *sqlx.Tx, id, base, by int64, stage string,
+	work func(*form.Template) (form.Edit, error),
+) (form.Edit, error) {
 	e, _, err := s.changed(ctx, tx, id, base, by, stage, work)
 	return e, err
 }
 
 // changed is a change within a transaction; it gives the fields as they are then.
-func (s *Store) changed(ctx context.Context, tx *sqlx.Tx, id, base, by int64, stage string, work func(*form.Template) (form.Edit, error)) (form.Edit, rows, error) {
+func (s *Store) changed(ctx context.Context, tx *sqlx.Tx, id, base, by int64, stage string,
+	work func(*form.Template) (form.Edit, error),
+) (form.Edit, rows, error) {
 	t, rev, err := s.lockDraft(ctx, tx, id)
 	if err != nil {
 		return form.Edit{}, rows{}, err
@@ -147,7 +155,8 @@ func (s *Store) changed(ctx context.Context, tx *sqlx.Tx, id, base, by int64, st
 	if err != nil {
 		return e, rows{}, err
 	}
-	if _, err := tx.ExecContext(ctx, `insert into edits (document_id, revision, title, before, after, pages, details, account_id) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
+	if _, err := tx.ExecContext(ctx, `insert into edits (document_id, revision, title, before, after, pages, details,
+		account_id) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
 		id, rev+1, e.Title, before, after, pages, details, by); err != nil {
 		return e, rows{}, err
 	}
@@ -289,9 +298,11 @@ func (s *Store) Undo(ctx context.Context, id, by int64, redo bool) (form.Edit, e
 		if err != nil {
 			return err
 		}
-		query, state := `select id, title, before, after, pages, details from edits where document_id = $1 and state = 'done' order by id desc limit 1`, "undone"
+		query, state := `select id, title, before, after, pages, details from edits where document_id = $1
+		and state = 'done' order by id desc limit 1`, "undone"
 		if redo {
-			query, state = `select id, title, before, after, pages, details from edits where document_id = $1 and state = 'undone' order by id asc limit 1`, "done"
+			query, state = `select id, title, before, after, pages, details from edits where document_id = $1
+		and state = 'undone' order by id asc limit 1`, "done"
 		}
 		var row struct {
 			ID      int64  `db:"id"`
@@ -328,7 +339,8 @@ func (s *Store) Undo(ctx context.Context, id, by int64, redo bool) (form.Edit, e
 			return err
 		}
 		// The journal row takes the new revision, so that others notice the change.
-		if _, err := tx.ExecContext(ctx, `update edits set state = $2, revision = (select revision + 1 from documents where id = $3) where id = $1`, row.ID, state, id); err != nil {
+		if _, err := tx.ExecContext(ctx, `update edits set state = $2, revision = (select revision + 1 from documents
+		where id = $3) where id = $1`, row.ID, state, id); err != nil {
 			return err
 		}
 		return bump(ctx, tx, id, by, "")
@@ -372,7 +384,9 @@ func (s *Store) Edition(ctx context.Context, id int64) (Edition, error) {
 // Release keeps a written PDF as the next edition. The draft must still be at the
 // revision that was written, else it is refused with [form.ErrClash]. The name
 // of the file is made from its number; proof says what was compared.
-func (s *Store) Release(ctx context.Context, document, revision, by int64, fields int, b []byte, proof string, name func(number int) string) (Edition, error) {
+func (s *Store) Release(ctx context.Context, document, revision, by int64, fields int, b []byte, proof string,
+	name func(number int) string,
+) (Edition, error) {
 	var id int64
 	err := s.tx(ctx, func(tx *sqlx.Tx) error {
 		var now int64
@@ -387,14 +401,18 @@ func (s *Store) Release(ctx context.Context, document, revision, by int64, field
 			return err
 		}
 		var number int
-		if err := tx.GetContext(ctx, &number, `select coalesce(max(number), 0) + 1 from editions where document_id = $1`, document); err != nil {
+		if err := tx.GetContext(ctx, &number, `select coalesce(max(number), 0) + 1 from editions where document_id = $1`,
+			document); err != nil {
 			return err
 		}
-		if err := tx.GetContext(ctx, &id, `insert into editions (document_id, number, file, file_name, fields, revision, released_by, proof)
-			values ($1, $2, $3, $4, $5, $6, $7, $8) returning id`, document, number, sha, name(number), fields, revision, by, proof); err != nil {
+		if err := tx.GetContext(ctx, &id, `insert into editions (document_id, number, file, file_name, fields, revision,
+		released_by, proof)
+			values ($1, $2, $3, $4, $5, $6, $7, $8) returning id`, document, number, sha, name(number), fields, revision, by,
+			proof); err != nil {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, `update documents set stage = 'release', changed_at = now(), changed_by = $2 where id = $1`, document, by)
+		_, err = tx.ExecContext(ctx, `update documents set stage = 'release', changed_at = now(), changed_by = $2 where id = $1`,
+			document, by)
 		return err
 	})
 	if err != nil {

@@ -17,7 +17,8 @@ type Step struct {
 // History lists the steps of a document that can be gone back or forward to, newest first.
 func (s *Store) History(ctx context.Context, document int64, most int) ([]Step, error) {
 	var out []Step
-	err := s.db.SelectContext(ctx, &out, `select e.id, e.title, e.state, e.at, a.name as by_name from edits e left join accounts a on a.id = e.account_id
+	err := s.db.SelectContext(ctx, &out, `select e.id, e.title, e.state, e.at, a.name as by_name from edits e left
+		join accounts a on a.id = e.account_id
 		where e.document_id = $1 and e.state in ('done', 'undone') and e.title <> '' order by e.id desc limit $2`, document, most)
 	return out, err
 }
@@ -27,7 +28,8 @@ func (s *Store) History(ctx context.Context, document int64, most int) ([]Step, 
 // returns the error; what was taken back until then stays so.
 func (s *Store) JumpTo(ctx context.Context, document, by, step int64) error {
 	var state string
-	if err := s.db.GetContext(ctx, &state, `select state from edits where document_id = $1 and id = $2 and state in ('done', 'undone')`, document, step); err != nil {
+	if err := s.db.GetContext(ctx, &state, `select state from edits where document_id = $1 and id = $2 and state in ('done', 'undone')`,
+		document, step); err != nil {
 		return gone(err)
 	}
 	for {

@@ -31,7 +31,8 @@ func (w HouseWord) word() detect.HouseWord {
 // HouseWords lists the dictionary by wording.
 func (s *Store) HouseWords(ctx context.Context) ([]HouseWord, error) {
 	var out []HouseWord
-	err := s.db.SelectContext(ctx, &out, `select w.id, w.wording, w.name, w.kind, w.lines, w.format, w.learnt, a.name as by, w.changed_at
+	err := s.db.SelectContext(ctx, &out, `select w.id, w.wording, w.name, w.kind, w.lines, w.format, w.learnt, a.name as by,
+		w.changed_at
 		from house_words w left join accounts a on a.id = w.account_id order by w.key`)
 	return out, err
 }
@@ -69,8 +70,10 @@ func putHouseWord(ctx context.Context, tx *sqlx.Tx, w detect.HouseWord, by int64
 	if err := CheckHouseWord(w); err != nil {
 		return err
 	}
-	_, err := tx.ExecContext(ctx, `insert into house_words (key, wording, name, kind, lines, format, learnt, account_id) values ($1, $2, $3, $4, $5, $6, $7, $8)
-		on conflict (key) do update set wording = excluded.wording, account_id = excluded.account_id, learnt = excluded.learnt, changed_at = now(),
+	_, err := tx.ExecContext(ctx, `insert into house_words (key, wording, name, kind, lines, format, learnt, account_id)
+		values ($1, $2, $3, $4, $5, $6, $7, $8)
+		on conflict (key) do update
+		set wording = excluded.wording, account_id = excluded.account_id, learnt = excluded.learnt, changed_at = now(),
 		name = case when excluded.learnt and excluded.name = '' then house_words.name else excluded.name end,
 		kind = case when excluded.learnt and excluded.kind = '' then house_words.kind else excluded.kind end,
 		lines = case when excluded.learnt and excluded.kind = '' then house_words.lines else excluded.lines end,

@@ -75,7 +75,8 @@ func (s *Store) AddIntake(ctx context.Context, n NewIntake) (int64, error) {
 			if err != nil {
 				return err
 			}
-			if _, err := tx.ExecContext(ctx, `insert into intake_files (intake_id, position, file, file_name) values ($1, $2, $3, $4)`, id, i+1, sha, f.Name); err != nil {
+			if _, err := tx.ExecContext(ctx, `insert into intake_files (intake_id, position, file, file_name) values ($1, $2, $3, $4)`,
+				id, i+1, sha, f.Name); err != nil {
 				return err
 			}
 		}
@@ -97,7 +98,8 @@ func (s *Store) IntakeFiles(ctx context.Context, id int64) ([]NamedFile, error) 
 		Name  string `db:"file_name"`
 		Bytes []byte `db:"bytes"`
 	}
-	err := s.db.SelectContext(ctx, &rows, `select i.file_name, f.bytes from intake_files i join files f on f.sha256 = i.file where intake_id = $1 order by position`, id)
+	err := s.db.SelectContext(ctx, &rows, `select i.file_name, f.bytes from intake_files i join files f on f.sha256 = i.file
+		where intake_id = $1 order by position`, id)
 	out := make([]NamedFile, len(rows))
 	for i, r := range rows {
 		out[i] = NamedFile{r.Name, r.Bytes}
@@ -128,20 +130,23 @@ func (s *Store) IntakeJob(ctx context.Context, id, job int64) error {
 
 // ReopenIntake lets a locked file be read again.
 func (s *Store) ReopenIntake(ctx context.Context, id int64) error {
-	_, err := s.db.ExecContext(ctx, `update intakes set state = 'waiting', problem = '', step = 'waiting for its turn' where id = $1 and state = 'locked'`, id)
+	_, err := s.db.ExecContext(ctx, `update intakes set state = 'waiting', problem = '', step = 'waiting for its turn'
+		where id = $1 and state = 'locked'`, id)
 	return err
 }
 
 // IntakeStep says how far the reading is. It returns ErrMissing when the intake has
 // ended, such as by being cancelled.
 func (s *Store) IntakeStep(ctx context.Context, id int64, step string, done, total int) error {
-	return s.one(ctx, `update intakes set state = 'reading', step = $2, done = $3, total = $4 where id = $1 and state in ('waiting', 'reading')`, id, step, done, total)
+	return s.one(ctx, `update intakes set state = 'reading', step = $2, done = $3, total = $4 where id = $1
+		and state in ('waiting', 'reading')`, id, step, done, total)
 }
 
 // EndIntake ends an intake that makes no document: refused or locked, with the
 // reason, or cancelled. One that is done stays done.
 func (s *Store) EndIntake(ctx context.Context, id int64, state, problem string) error {
-	_, err := s.db.ExecContext(ctx, `update intakes set state = $2, problem = $3 where id = $1 and state in ('waiting', 'reading', 'locked')`, id, state, problem)
+	_, err := s.db.ExecContext(ctx, `update intakes set state = $2, problem = $3 where id = $1
+		and state in ('waiting', 'reading', 'locked')`, id, state, problem)
 	return err
 }
 
@@ -158,7 +163,8 @@ func (s *Store) FinishIntake(ctx context.Context, id int64, n NewDocument, scans
 			At       int    `db:"into_at"`
 			Language string `db:"language"`
 		}
-		if err := tx.GetContext(ctx, &i, `select state, into_document, into_at, coalesce((select language from batches b where b.id = batch_id), '') as language
+		if err := tx.GetContext(ctx, &i, `select state, into_document, into_at, coalesce((select language from batches b
+		where b.id = batch_id), '') as language
 			from intakes where id = $1 for update`, id); err != nil {
 			return gone(err)
 		}
@@ -175,7 +181,8 @@ func (s *Store) FinishIntake(ctx context.Context, id int64, n NewDocument, scans
 		if err != nil {
 			return err
 		}
-		if _, err = tx.ExecContext(ctx, `update intakes set state = 'done', step = 'read', document_id = $2, scans = $3 where id = $1`, id, doc, scans); err != nil {
+		if _, err = tx.ExecContext(ctx, `update intakes set state = 'done', step = 'read', document_id = $2, scans = $3 where id = $1`,
+			id, doc, scans); err != nil {
 			return err
 		}
 		if ids := n.scanned(); i.Language != "" && len(ids) > 0 {
@@ -244,7 +251,8 @@ const batchColumns = `select b.id, b.account_id, b.name, b.language, b.skipped, 
 // AddBatch begins a folder.
 func (s *Store) AddBatch(ctx context.Context, account int64, name, language, skipped string) (int64, error) {
 	var id int64
-	err := s.db.GetContext(ctx, &id, `insert into batches (account_id, name, language, skipped) values ($1, $2, $3, $4) returning id`, account, name, language, skipped)
+	err := s.db.GetContext(ctx, &id, `insert into batches (account_id, name, language, skipped) values ($1, $2, $3, $4) returning id`,
+		account, name, language, skipped)
 	return id, err
 }
 
@@ -278,12 +286,15 @@ type BatchRow struct {
 // BatchRows lists the documents of a folder.
 func (s *Store) BatchRows(ctx context.Context, batch int64) ([]BatchRow, error) {
 	var out []BatchRow
-	err := s.db.SelectContext(ctx, &out, `select i.id, i.account_id, i.file_name, i.state, i.step, i.done, i.total, i.problem, i.document_id, i.scans,
+	err := s.db.SelectContext(ctx, &out, `select i.id, i.account_id, i.file_name, i.state, i.step, i.done, i.total, i.problem,
+		i.document_id, i.scans,
 		coalesce(jsonb_array_length(d.pages), 0) as pages, coalesce(d.title, '') as title, coalesce(d.notice, '') as notice,
-		coalesce(t.state, '') as task_state, coalesce(t.step, '') as task_step, coalesce(t.words, 0) as words, coalesce(t.problem, '') as task_problem,
+		coalesce(t.state, '') as task_state, coalesce(t.step, '') as task_step, coalesce(t.words, 0) as words, coalesce(t.problem,
+		'') as task_problem,
 		(select count(*) from fields f where f.document_id = d.id) as fields
 		from intakes i left join documents d on d.id = i.document_id
-		left join lateral (select state, step, (select coalesce(max(words), 0) from tasks where document_id = d.id) as words, problem from tasks where document_id = d.id order by id desc limit 1) t on true
+		left join lateral (select state, step, (select coalesce(max(words), 0) from tasks
+		where document_id = d.id) as words, problem from tasks where document_id = d.id order by id desc limit 1) t on true
 		where i.batch_id = $1 order by i.id`, batch)
 	return out, err
 }

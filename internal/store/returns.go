@@ -22,7 +22,8 @@ type Return struct {
 // it is first asked for, and cannot be guessed.
 func (s *Store) Inbox(ctx context.Context, document int64) (string, error) {
 	var inbox string
-	err := s.db.GetContext(ctx, &inbox, `update documents set inbox = coalesce(inbox, $2) where id = $1 returning inbox`, document, rand.Text())
+	err := s.db.GetContext(ctx, &inbox, `update documents set inbox = coalesce(inbox, $2) where id = $1 returning inbox`, document,
+		rand.Text())
 	return inbox, gone(err)
 }
 
@@ -42,7 +43,8 @@ func (s *Store) Receive(ctx context.Context, inbox, kind string, b []byte) error
 	})
 }
 
-const returnColumns = `select r.id, r.document_id, r.file, r.kind, r.received_at, length(f.bytes) as size from returns r join files f on f.sha256 = r.file `
+const returnColumns = `select r.id, r.document_id, r.file, r.kind, r.received_at, length(f.bytes) as size from returns r
+		join files f on f.sha256 = r.file `
 
 // Returns lists what came back for a document, newest first.
 func (s *Store) Returns(ctx context.Context, document int64) ([]Return, error) {

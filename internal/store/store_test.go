@@ -206,7 +206,10 @@ func TestADocumentOfAFolderComesWithTheTaskForItsScans(t *testing.T) {
 	s, who, _ := office(t)
 	batch, err := s.AddBatch(ctx, who, "quay", "eng", "")
 	require.NoError(t, err)
-	id, err := s.AddIntake(ctx, store.NewIntake{Account: who, Batch: batch, Files: []store.NamedFile{{Name: "x.pdf", Bytes: []byte("x")}}})
+	id, err := s.AddIntake(ctx, store.NewIntake{
+		Account: who, Batch: batch,
+		Files: []store.NamedFile{{Name: "x.pdf", Bytes: []byte("x")}},
+	})
 	require.NoError(t, err)
 	n := paper("X", "x", who)
 	n.Pages[0].Scan = true

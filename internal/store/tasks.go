@@ -47,20 +47,24 @@ func (t Task) Pages() []string {
 	return out
 }
 
-const taskColumns = `select id, kind, document_id, account_id, job_id, pages, language, state, step, done, total, words, problem from tasks `
+const taskColumns = `select id, kind, document_id, account_id, job_id, pages, language, state, step, done, total, words,
+		problem from tasks `
 
 // AddTask keeps the wish to work on pages.
 func (s *Store) AddTask(ctx context.Context, kind string, document, account int64, pages []string, language string) (int64, error) {
 	return addTask(ctx, s.db, kind, document, account, pages, language)
 }
 
-func addTask(ctx context.Context, q sqlx.QueryerContext, kind string, document, account int64, pages []string, language string) (int64, error) {
+func addTask(ctx context.Context, q sqlx.QueryerContext, kind string, document, account int64, pages []string, language string) (int64,
+	error,
+) {
 	b, err := json.Marshal(pages)
 	if err != nil {
 		return 0, err
 	}
 	var id int64
-	err = sqlx.GetContext(ctx, q, &id, `insert into tasks (kind, document_id, account_id, pages, language, total) values ($1, $2, $3, $4, $5, $6) returning id`,
+	err = sqlx.GetContext(ctx, q, &id, `insert into tasks (kind, document_id, account_id, pages, language, total)
+		values ($1, $2, $3, $4, $5, $6) returning id`,
 		kind, document, account, b, language, len(pages))
 	return id, err
 }
@@ -93,12 +97,14 @@ func (s *Store) TaskJob(ctx context.Context, id, job int64) error {
 
 // TaskStep says how far a task is; ErrMissing when it has ended.
 func (s *Store) TaskStep(ctx context.Context, id int64, step string, done int) error {
-	return s.one(ctx, `update tasks set state = 'working', step = $2, done = $3 where id = $1 and state in ('waiting', 'working')`, id, step, done)
+	return s.one(ctx, `update tasks set state = 'working', step = $2, done = $3 where id = $1 and state in ('waiting', 'working')`, id,
+		step, done)
 }
 
 // EndTask ends a task without its outcome: failed, with the reason, or cancelled.
 func (s *Store) EndTask(ctx context.Context, id int64, state, problem string) error {
-	_, err := s.db.ExecContext(ctx, `update tasks set state = $2, problem = $3 where id = $1 and state in ('waiting', 'working')`, id, state, problem)
+	_, err := s.db.ExecContext(ctx, `update tasks set state = $2, problem = $3 where id = $1 and state in ('waiting', 'working')`, id,
+		state, problem)
 	return err
 }
 

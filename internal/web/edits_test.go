@@ -139,8 +139,10 @@ func TestPicturesAreDrawnAsAskedAndKept(t *testing.T) {
 	assert.Contains(t, h.Get("Cache-Control"), "immutable")
 	sha := strings.Split(m[1], "/")[2]
 	for path, want := range map[string]int{
-		"/pictures/" + sha + "/9/100.png": http.StatusNotFound, "/pictures/" + sha + "/1/99999.png": http.StatusUnprocessableEntity, "/pictures/unknown/1/100.png": http.StatusNotFound,
-		"/documents/1/returns": http.StatusNotFound, "/documents/x/fit": http.StatusNotFound, "/editions/1/other.pdf": http.StatusNotFound, "/nowhere": http.StatusNotFound,
+		"/pictures/" + sha + "/9/100.png": http.StatusNotFound, "/pictures/" + sha + "/1/99999.png": http.StatusUnprocessableEntity,
+		"/pictures/unknown/1/100.png": http.StatusNotFound,
+		"/documents/1/returns":        http.StatusNotFound, "/documents/x/fit": http.StatusNotFound,
+		"/editions/1/other.pdf": http.StatusNotFound, "/nowhere": http.StatusNotFound,
 	} {
 		code, _ := o.get(path)
 		assert.Equal(t, want, code, path)
@@ -162,10 +164,14 @@ func TestAClashIsShownAndNothingIsLost(t *testing.T) {
 	base := fmt.Sprint(d.Revision)
 	id := o.names()["telephone"]
 	o.set("telephone", "tooltip", "Telephone with country code")
-	code, body := other.post("/documents/1/edits", url.Values{"do": {"set"}, "ids": {id}, "key": {"tooltip"}, "value": {"Phone"}, "base": {base}, "page": {"1"}})
+	code, body := other.post("/documents/1/edits",
+		url.Values{"do": {"set"}, "ids": {id}, "key": {"tooltip"}, "value": {"Phone"}, "base": {base}, "page": {"1"}})
 	assert.Equal(t, http.StatusConflict, code)
 	assert.Contains(t, body, "Somebody else has changed the same field")
-	code, _ = other.post("/documents/1/edits", url.Values{"do": {"set"}, "ids": {o.names()["e_mail"]}, "key": {"required"}, "value": {"yes"}, "base": {base}, "page": {"1"}})
+	code, _ = other.post("/documents/1/edits", url.Values{
+		"do": {"set"}, "ids": {o.names()["e_mail"]}, "key": {"required"},
+		"value": {"yes"}, "base": {base}, "page": {"1"},
+	})
 	assert.Equal(t, http.StatusOK, code, "another field is free")
 	assert.Equal(t, "Telephone with country code", o.field("telephone").Tooltip)
 	assert.True(t, o.field("e_mail").Required)

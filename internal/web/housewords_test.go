@@ -33,7 +33,10 @@ func TestCorrectionsAreLearnt(t *testing.T) {
 		return form.Field{}
 	}
 	set := func(field, key, value string) {
-		code, body := o.post(room+"/edits", url.Values{"do": {"set"}, "ids": {field}, "key": {key}, "value": {value}, "base": {itoa(o.draft(id).Document.Revision)}, "page": {"1"}, "stage": {"find"}})
+		code, body := o.post(room+"/edits", url.Values{
+			"do": {"set"}, "ids": {field}, "key": {key}, "value": {value},
+			"base": {itoa(o.draft(id).Document.Revision)}, "page": {"1"}, "stage": {"find"},
+		})
 		require.Equal(t, http.StatusOK, code, body)
 	}
 	set(named("port_registry").ID, "name", "home_port")
@@ -62,7 +65,8 @@ func TestHouseWordsAreEditedAndExchangedAsCSV(t *testing.T) {
 	assert.Contains(t, body, "berth_number")
 	for want, v := range map[string]url.Values{
 		"needs a wording": {"name": {"x"}}, "needs a name, a kind or a format": {"wording": {"Flag"}},
-		"is not a kind": {"wording": {"Flag"}, "kind": {"slider"}}, "is not a format": {"wording": {"Flag"}, "format": {"tide"}}, "full stop": {"wording": {"Flag"}, "name": {"a.b"}},
+		"is not a kind": {"wording": {"Flag"}, "kind": {"slider"}}, "is not a format": {"wording": {"Flag"}, "format": {"tide"}},
+		"full stop": {"wording": {"Flag"}, "name": {"a.b"}},
 	} {
 		code, body = o.post("/house-words", v)
 		assert.Equal(t, http.StatusUnprocessableEntity, code)

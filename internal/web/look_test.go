@@ -35,9 +35,11 @@ func TestEveryTextColourIsReadableOnItsGround(t *testing.T) {
 		colour[m[1]] = m[2]
 	}
 	for text, grounds := range map[string][]string{
-		"ink": {"paper", "paper-deep", "sheet", "verdigris-wash", "ochre-wash"}, "ink-2": {"paper", "sheet", "ochre-wash", "verdigris-wash"},
-		"verdigris": {"paper", "sheet", "ochre-wash"}, "ochre": {"paper", "sheet", "ochre-wash"}, "vermilion": {"paper", "sheet", "vermilion-wash"},
-		"sheet": {"verdigris", "ink"}, "paper": {"ink", "verdigris"},
+		"ink":       {"paper", "paper-deep", "sheet", "verdigris-wash", "ochre-wash"},
+		"ink-2":     {"paper", "sheet", "ochre-wash", "verdigris-wash"},
+		"verdigris": {"paper", "sheet", "ochre-wash"}, "ochre": {"paper", "sheet", "ochre-wash"},
+		"vermilion": {"paper", "sheet", "vermilion-wash"},
+		"sheet":     {"verdigris", "ink"}, "paper": {"ink", "verdigris"},
 	} {
 		for _, ground := range grounds {
 			a, b := luminance(t, colour[text]), luminance(t, colour[ground])

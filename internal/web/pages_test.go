@@ -138,7 +138,10 @@ func TestFindingOnManyPagesIsATask(t *testing.T) {
 		for _, p := range o.draft(id).Template.Pages {
 			ids = append(ids, p.ID)
 		}
-		o.post(room+"/pages", url.Values{"do": {"duplicate"}, "ids": {strings.Join(ids, ",")}, "base": {itoa(o.draft(id).Document.Revision)}})
+		o.post(room+"/pages", url.Values{
+			"do": {"duplicate"}, "ids": {strings.Join(ids, ",")},
+			"base": {itoa(o.draft(id).Document.Revision)},
+		})
 	}
 	require.Len(t, o.draft(id).Template.Pages, 32)
 	_, body := o.post(room+"/find", url.Values{"scope": {"all"}, "stage": {"find"}})
@@ -165,7 +168,10 @@ func TestDetailsAndLeftoversGoIntoTheRelease(t *testing.T) {
 	room := "/documents/" + itoa(id)
 	_, body := o.get(room + "/bring-in")
 	assert.Contains(t, body, "producer “FPDF")
-	o.post(room+"/details", url.Values{"title": {"Berths & boats"}, "language": {"en-GB"}, "author": {""}, "subject": {"Season 2027"}, "leave": {"metadata"}})
+	o.post(room+"/details", url.Values{
+		"title": {"Berths & boats"}, "language": {"en-GB"}, "author": {""}, "subject": {"Season 2027"},
+		"leave": {"metadata"},
+	})
 	d := o.draft(id)
 	assert.Equal(t, "changed the document details", d.Undo)
 	assert.Equal(t, "metadata", d.Template.Details.Leave)
@@ -199,7 +205,10 @@ func TestScansComeFromTheTrayAndAreReleasedSearchable(t *testing.T) {
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
 	assert.Contains(t, body, "not at 73")
 	first := o.draft(id).Template.Pages[0].ID
-	o.post("/scan-tray", url.Values{"device": {"quay"}, "dpi": {"150"}, "colour": {"black and white"}, "source": {"flatbed"}, "into": {itoa(id)}, "ids": {first}, "where": {"before"}})
+	o.post("/scan-tray", url.Values{
+		"device": {"quay"}, "dpi": {"150"}, "colour": {"black and white"}, "source": {"flatbed"},
+		"into": {itoa(id)}, "ids": {first}, "where": {"before"},
+	})
 	o.eventually(func() bool { return len(o.draft(id).Template.Pages) == 3 }, "the sheet is in")
 	d := o.draft(id)
 	require.True(t, d.Template.Pages[0].Scan, "before the page in hand")

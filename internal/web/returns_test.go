@@ -28,7 +28,10 @@ func TestAnswersComeBackToThisApplication(t *testing.T) {
 		require.NoError(t, res.Body.Close())
 		return res.StatusCode
 	}
-	for _, b := range []string{"%FDF-1.2\n...", "<?xml version=\"1.0\"?><xfdf xmlns=\"http://ns.adobe.com/xfdf/\"/>", "%PDF-1.7\n...", "vessel=Petrel"} {
+	for _, b := range []string{
+		"%FDF-1.2\n...", "<?xml version=\"1.0\"?><xfdf xmlns=\"http://ns.adobe.com/xfdf/\"/>", "%PDF-1.7\n...",
+		"vessel=Petrel",
+	} {
 		assert.Equal(t, http.StatusOK, send(address, b))
 	}
 	assert.Equal(t, http.StatusUnprocessableEntity, send(address, ""))

@@ -68,7 +68,8 @@ func TestRulesAreSetInNotesAndWrongOnesRefused(t *testing.T) {
 		code, body := o.set(c[0], c[1], c[2])
 		require.Equal(t, http.StatusOK, code, "%v: %s", c, body)
 	}
-	assert.Equal(t, []form.Check{{Test: form.Between, A: "1", B: "30", Message: "Our berths end at thirty."}}, o.field("length_overall").Checks)
+	assert.Equal(t, []form.Check{{Test: form.Between, A: "1", B: "30", Message: "Our berths end at thirty."}},
+		o.field("length_overall").Checks)
 	assert.True(t, o.field("draught_m").ReadOnly)
 
 	s := o.answer(url.Values{"answers": {"{}"}})
@@ -108,7 +109,12 @@ func TestWhatIsAtHandAndStylesAreKeptWithinReason(t *testing.T) {
 	assert.Contains(t, body, "put actions at hand", "an empty strip was chosen, too")
 
 	for _, c := range []struct{ kind, key, value, say string }{
-		{"text", "width", "2", "from 4 to 2000"}, {"text", "height", "tall", "is not a length"}, {"text", "colour", "green", "no colour"}, {"text", "font", "Gannet Sans", "standard 14"}, {"text", "mark", "check", "not part of a style"}, {"text", "name", "x", "not part of a style"},
+		{"text", "width", "2", "from 4 to 2000"},
+		{"text", "height", "tall", "is not a length"},
+		{"text", "colour", "green", "no colour"},
+		{"text", "font", "Gannet Sans", "standard 14"},
+		{"text", "mark", "check", "not part of a style"},
+		{"text", "name", "x", "not part of a style"},
 	} {
 		code, body := o.post("/house-style/"+c.kind, url.Values{"key": {c.key}, "value": {c.value}})
 		assert.Equal(t, http.StatusUnprocessableEntity, code, c.key)
@@ -172,7 +178,11 @@ func TestWhatADocumentDoesIsRefusedWhenItCannotBeDone(t *testing.T) {
 	code, body := say("step:new", "print")
 	require.Equal(t, http.StatusOK, code)
 	assert.Contains(t, body, "step:0:when")
-	for _, c := range [][3]string{{"step:0:when", "high-tide", "nothing that happens"}, {"step:3:do", "print", "somebody else"}, {"step:0:fields", "nobody", "no field called"}} {
+	for _, c := range [][3]string{
+		{"step:0:when", "high-tide", "nothing that happens"},
+		{"step:3:do", "print", "somebody else"},
+		{"step:0:fields", "nobody", "no field called"},
+	} {
 		code, body := say(c[0], c[1])
 		assert.NotEqual(t, http.StatusOK, code)
 		assert.Contains(t, strings.ToLower(body), c[2])

@@ -121,7 +121,10 @@ func TestNothingIsShownWithoutSigningIn(t *testing.T) {
 func TestEveryPageForbidsForeignAndInlineCode(t *testing.T) {
 	o := open(t)
 	o.signIn()
-	for _, path := range []string{"/", "/?archived=1", "/documents/1/bring-in", "/documents/1/find", "/documents/1/fit", "/documents/1/rules", "/documents/1/order", "/documents/1/release", "/documents/77/fit"} {
+	for _, path := range []string{
+		"/", "/?archived=1", "/documents/1/bring-in", "/documents/1/find", "/documents/1/fit",
+		"/documents/1/rules", "/documents/1/order", "/documents/1/release", "/documents/77/fit",
+	} {
 		req, err := http.NewRequest(http.MethodGet, o.url+path, nil)
 		require.NoError(t, err)
 		_, body, h := o.do(req)
@@ -240,7 +243,10 @@ func TestEditsOnTheBench(t *testing.T) {
 	code, body = o.edit("set", url.Values{"ids": {id}, "key": {"name"}, "value": {"name_vessel_2"}})
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
 	assert.Contains(t, body, "already called")
-	for key, value := range map[string]string{"tooltip": "The vessel's name", "required": "yes", "readonly": "no", "maxlen": "30", "multiline": "yes"} {
+	for key, value := range map[string]string{
+		"tooltip": "The vessel's name", "required": "yes", "readonly": "no", "maxlen": "30",
+		"multiline": "yes",
+	} {
 		code, body = o.edit("set", url.Values{"ids": {id}, "key": {key}, "value": {value}})
 		assert.Equal(t, http.StatusOK, code, "%s: %s", key, body)
 	}

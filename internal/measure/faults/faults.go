@@ -43,7 +43,10 @@ func (s Specimen) Of(src []byte) (faults []Fault, sound []byte, err error) {
 		return nil, nil, err
 	}
 	add := func(where, what string, b []byte) {
-		faults = append(faults, Fault{Property: s.Property, Kind: s.Kind, Field: s.Field, Where: where, What: what, Bytes: b, Draft: s.With, Source: src})
+		faults = append(faults, Fault{
+			Property: s.Property, Kind: s.Kind, Field: s.Field, Where: where, What: what, Bytes: b,
+			Draft: s.With, Source: src,
+		})
 	}
 	add("the whole file", "as if the property had not been written", without)
 	has, hasNot, err := both(sound, without)

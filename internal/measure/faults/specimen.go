@@ -48,25 +48,35 @@ var spot, spotAddress = func() ([]byte, string) {
 
 // values are what properties are set to, where the last of their choices, or yes, does not do.
 var values = map[string]string{
-	"rect": "30 90 130 120", "name": "renamed", "tooltip": "Spoken", "caption": "Press here", "options": "Ebb = e\nFlood = f\nSlack", "export": "aft deck",
-	"maxlen": "7", "comb": "5", "pattern": "yyyy-mm-dd", "decimals": "3", "currency": "€", "message": "Please look again.", "default": "Gannet",
-	"hint": "as in the register", "role": "harbour master", "picture": spotAddress, "pressedcaption": "Going", "size": "11", "colour": "#a02030", "fill": "#d0e0c0",
-	"border": "#204060", "borderwidth": "3", "turn": "90", "formula": "2 * 3", "requireif": `other = "x"`, "showif": `other <> ""`, "url": "https://gannet-quay.example/in",
-	"checks": `[{"test":"between","a":"1","b":"9","message":"From one to nine."}]`, "steps": `[{"when":"entered","do":"set","fields":"other","value":"seen"}]`,
-	"mark": "check", "font": "Liberation-Serif", "show": "print", "deed": "print", "layout": "below", "align": "right",
+	"rect": "30 90 130 120", "name": "renamed", "tooltip": "Spoken", "caption": "Press here", "options": "Ebb = e\nFlood = f\nSlack",
+	"export": "aft deck",
+	"maxlen": "7", "comb": "5", "pattern": "yyyy-mm-dd", "decimals": "3", "currency": "€", "message": "Please look again.",
+	"default": "Gannet",
+	"hint":    "as in the register", "role": "harbour master", "picture": spotAddress, "pressedcaption": "Going", "size": "11",
+	"colour": "#a02030", "fill": "#d0e0c0",
+	"border": "#204060", "borderwidth": "3", "turn": "90", "formula": "2 * 3", "requireif": `other = "x"`, "showif": `other <> ""`,
+	"url":    "https://gannet-quay.example/in",
+	"checks": `[{"test":"between","a":"1","b":"9","message":"From one to nine."}]`,
+	"steps":  `[{"when":"entered","do":"set","fields":"other","value":"seen"}]`,
+	"mark":   "check", "font": "Liberation-Serif", "show": "print", "deed": "print", "layout": "below", "align": "right",
 }
 
 // before are what a property needs to have a meaning, in the order in which they are set.
 var before = map[string][][2]string{
-	"pattern": {{"format", "date"}}, "decimals": {{"format", "number"}}, "style": {{"format", "number"}}, "ungrouped": {{"format", "number"}}, "brackets": {{"format", "number"}},
-	"currency": {{"format", "number"}}, "after": {{"format", "number"}, {"currency", "€"}}, "message": {{"format", "date"}}, "url": {{"deed", "submit"}},
+	"pattern": {{"format", "date"}}, "decimals": {{"format", "number"}}, "style": {{"format", "number"}},
+	"ungrouped": {{"format", "number"}}, "brackets": {{"format", "number"}},
+	"currency": {{"format", "number"}}, "after": {{"format", "number"}, {"currency", "€"}}, "message": {{"format", "date"}},
+	"url":         {{"deed", "submit"}},
 	"borderwidth": {{"border", "#204060"}}, "borderstyle": {{"border", "#204060"}}, "layout": {{"picture", spotAddress}},
 	"colour": {{"default", "Gannet"}}, "font": {{"default", "Gannet"}}, "size": {{"default", "Gannet"}}, "align": {{"default", "Gannet"}},
 	"password": {{"default", "ebb"}}, "sort": {{"options", "Flood\nEbb"}},
 }
 
 // apart are the properties that are not said of one field by itself: [Arranged] has them.
-var apart = map[string]bool{"id": true, "page": true, "kind": true, "order": true, "linked": true, "find": true, "origin": true, "label": true}
+var apart = map[string]bool{
+	"id": true, "page": true, "kind": true, "order": true, "linked": true, "find": true, "origin": true,
+	"label": true,
+}
 
 // Specimens makes a specimen for every property of the registry and every kind that has it.
 func Specimens() ([]Specimen, error) {

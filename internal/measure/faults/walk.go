@@ -25,8 +25,9 @@ type leaf struct {
 // skipped are entries that say nothing of a form: how objects are stored, what leads back up, and
 // what fonts are made of.
 var skipped = map[string]bool{
-	"Parent": true, "P": true, "Pages": true, "Length": true, "Filter": true, "DescendantFonts": true, "ToUnicode": true, "FontDescriptor": true,
-	"Type": true, "Subtype": true, "FormType": true, "Resources": true, "Limits": true, "Contents": true, "MediaBox": true,
+	"Parent": true, "P": true, "Pages": true, "Length": true, "Filter": true, "DescendantFonts": true, "ToUnicode": true,
+	"FontDescriptor": true,
+	"Type":           true, "Subtype": true, "FormType": true, "Resources": true, "Limits": true, "Contents": true, "MediaBox": true,
 }
 
 // leaves walks everything that a form is made of: the catalog without its page tree, the pages'
@@ -97,7 +98,10 @@ func (w *walker) value(o types.Object, path string, owner types.IndirectRef, set
 	switch o := o.(type) {
 	case types.Dict:
 		if _, isFont := o.Find("BaseFont"); isFont { // its name tells it
-			w.out = append(w.out, leaf{path: path + "/BaseFont", value: o["BaseFont"].PDFString(), put: func(v types.Object) { put(o, "BaseFont", v) }, object: o["BaseFont"], owner: owner})
+			w.out = append(w.out, leaf{
+				path: path + "/BaseFont", value: o["BaseFont"].PDFString(),
+				put: func(v types.Object) { put(o, "BaseFont", v) }, object: o["BaseFont"], owner: owner,
+			})
 			return
 		}
 		w.dict(o, path, owner)

@@ -47,7 +47,10 @@ type pen struct {
 const margin = 54.0
 
 func newPen(w, h float64, face string, size float64, lang *language) *pen {
-	p := &pen{Fpdf: fpdf.NewCustom(&fpdf.InitType{OrientationStr: "P", UnitStr: "pt", Size: fpdf.SizeType{Wd: w, Ht: h}}), w: w, h: h, face: face, size: size, lang: lang}
+	p := &pen{
+		Fpdf: fpdf.NewCustom(&fpdf.InitType{OrientationStr: "P", UnitStr: "pt", Size: fpdf.SizeType{Wd: w, Ht: h}}), w: w, h: h,
+		face: face, size: size, lang: lang,
+	}
 	p.SetAutoPageBreak(false, 0)
 	p.AddUTF8FontFromBytes("go", "", goregular.TTF)
 	p.AddPage()

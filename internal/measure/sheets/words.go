@@ -31,7 +31,8 @@ var languages = map[string]*language{
 		choose: "Type of keel (choose one)", options: []string{"fin", "bilge", "lifting", "long"},
 		tick: "Services wanted (tick all that apply)", ticks: []string{"shore power", "fresh water", "laundry", "winter storage"},
 		question: "Is the vessel insured?", yes: "Yes", no: "No", sign: "Signature of owner", date: "Date", remarks: "Remarks",
-		prose: "Moorings are given out in the order in which complete applications arrive at the office. The harbour master may move a vessel when weather or works ask for it.", office: "For office use only",
+		prose: "Moorings are given out in the order in which complete applications arrive at the office. The harbour master may " +
+			"move a vessel when weather or works ask for it.", office: "For office use only",
 	},
 	"de": {
 		tag: "de", title: "Antrag auf einen Liegeplatz",
@@ -53,9 +54,12 @@ var languages = map[string]*language{
 			{label: "Uhrzeit", format: "time"},
 			{label: "Anzahl Personen", format: "number"},
 		},
-		choose: "Kielform (bitte nur eine ankreuzen)", options: []string{"Langkiel", "Kimmkiel", "Hubkiel"}, tick: "Leistungen (Mehrfachnennung möglich)", ticks: []string{"Landstrom", "Trinkwasser", "Winterlager"},
-		question: "Ist das Schiff versichert?", yes: "Ja", no: "Nein", sign: "Unterschrift des Eigners", date: "Datum", remarks: "Bemerkungen",
-		prose: "Liegeplätze werden in der Reihenfolge des Eingangs vergeben. Der Hafenmeister kann ein Schiff verlegen, wenn Wetter oder Arbeiten es verlangen.", office: "Nur für das Amt",
+		choose: "Kielform (bitte nur eine ankreuzen)", options: []string{"Langkiel", "Kimmkiel", "Hubkiel"},
+		tick: "Leistungen (Mehrfachnennung möglich)", ticks: []string{"Landstrom", "Trinkwasser", "Winterlager"},
+		question: "Ist das Schiff versichert?", yes: "Ja", no: "Nein", sign: "Unterschrift des Eigners", date: "Datum",
+		remarks: "Bemerkungen",
+		prose: "Liegeplätze werden in der Reihenfolge des Eingangs vergeben. Der Hafenmeister kann ein Schiff verlegen, wenn " +
+			"Wetter oder Arbeiten es verlangen.", office: "Nur für das Amt",
 	},
 	"fr": {
 		tag: "fr", title: "Demande de place à quai",
@@ -74,9 +78,12 @@ var languages = map[string]*language{
 			{label: "Montant assuré", format: "money"},
 			{label: "Heure d'arrivée", format: "time"},
 		},
-		choose: "Type de quille (cochez une seule case)", options: []string{"fixe", "relevable", "double"}, tick: "Services souhaités (plusieurs choix possibles)", ticks: []string{"électricité", "eau douce", "hivernage"},
-		question: "Le bateau est-il assuré ?", yes: "Oui", no: "Non", sign: "Signature du propriétaire", date: "Date", remarks: "Observations",
-		prose: "Les places sont attribuées dans l'ordre d'arrivée des demandes complètes. Le maître de port peut déplacer un bateau si le temps l'exige.", office: "Réservé à l'administration",
+		choose: "Type de quille (cochez une seule case)", options: []string{"fixe", "relevable", "double"},
+		tick: "Services souhaités (plusieurs choix possibles)", ticks: []string{"électricité", "eau douce", "hivernage"},
+		question: "Le bateau est-il assuré ?", yes: "Oui", no: "Non", sign: "Signature du propriétaire", date: "Date",
+		remarks: "Observations",
+		prose: "Les places sont attribuées dans l'ordre d'arrivée des demandes complètes. Le maître de port peut déplacer un " +
+			"bateau si le temps l'exige.", office: "Réservé à l'administration",
 	},
 	"es": {
 		tag: "es", title: "Solicitud de amarre",
@@ -93,9 +100,12 @@ var languages = map[string]*language{
 			{label: "Importe asegurado", format: "money"},
 			{label: "Hora de llegada", format: "time"},
 		},
-		choose: "Tipo de quilla (marque una sola)", options: []string{"fija", "abatible", "doble"}, tick: "Servicios (marque los que desee)", ticks: []string{"electricidad", "agua dulce", "invernada"},
-		question: "¿Está asegurado el barco?", yes: "Sí", no: "No", sign: "Firma del propietario", date: "Fecha", remarks: "Observaciones",
-		prose: "Los amarres se conceden por orden de llegada de las solicitudes completas. El capitán de puerto puede mover un barco cuando el tiempo lo pida.", office: "Para uso de la oficina",
+		choose: "Tipo de quilla (marque una sola)", options: []string{"fija", "abatible", "doble"},
+		tick: "Servicios (marque los que desee)", ticks: []string{"electricidad", "agua dulce", "invernada"},
+		question: "¿Está asegurado el barco?", yes: "Sí", no: "No", sign: "Firma del propietario", date: "Fecha",
+		remarks: "Observaciones",
+		prose: "Los amarres se conceden por orden de llegada de las solicitudes completas. El capitán de puerto puede mover un " +
+			"barco cuando el tiempo lo pida.", office: "Para uso de la oficina",
 	},
 	"it": {
 		tag: "it", title: "Domanda di ormeggio",
@@ -112,9 +122,11 @@ var languages = map[string]*language{
 			{label: "Importo assicurato", format: "money"},
 			{label: "Ora di arrivo", format: "time"},
 		},
-		choose: "Tipo di chiglia (una sola scelta)", options: []string{"fissa", "mobile", "doppia"}, tick: "Servizi richiesti (anche più di uno)", ticks: []string{"elettricità", "acqua dolce", "rimessaggio"},
+		choose: "Tipo di chiglia (una sola scelta)", options: []string{"fissa", "mobile", "doppia"},
+		tick: "Servizi richiesti (anche più di uno)", ticks: []string{"elettricità", "acqua dolce", "rimessaggio"},
 		question: "La barca è assicurata?", yes: "Sì", no: "No", sign: "Firma del proprietario", date: "Data", remarks: "Note",
-		prose: "Gli ormeggi sono assegnati in ordine di arrivo delle domande complete. Il comandante del porto può spostare una barca quando il tempo lo richiede.", office: "Riservato all'ufficio",
+		prose: "Gli ormeggi sono assegnati in ordine di arrivo delle domande complete. Il comandante del porto può spostare una " +
+			"barca quando il tempo lo richiede.", office: "Riservato all'ufficio",
 	},
 	"nl": {
 		tag: "nl", title: "Aanvraag ligplaats",
@@ -131,9 +143,11 @@ var languages = map[string]*language{
 			{label: "Verzekerd bedrag", format: "money"},
 			{label: "Tijd van aankomst", format: "time"},
 		},
-		choose: "Type kiel (kies er één)", options: []string{"vast", "ophaalbaar", "dubbel"}, tick: "Diensten (meerdere antwoorden mogelijk)", ticks: []string{"walstroom", "drinkwater", "winterstalling"},
+		choose: "Type kiel (kies er één)", options: []string{"vast", "ophaalbaar", "dubbel"},
+		tick: "Diensten (meerdere antwoorden mogelijk)", ticks: []string{"walstroom", "drinkwater", "winterstalling"},
 		question: "Is het schip verzekerd?", yes: "Ja", no: "Nee", sign: "Handtekening eigenaar", date: "Datum", remarks: "Opmerkingen",
-		prose: "Ligplaatsen worden vergeven in de volgorde waarin volledige aanvragen binnenkomen. De havenmeester kan een schip verleggen als het weer dat vraagt.", office: "Alleen voor kantoor",
+		prose: "Ligplaatsen worden vergeven in de volgorde waarin volledige aanvragen binnenkomen. De havenmeester kan een schip " +
+			"verleggen als het weer dat vraagt.", office: "Alleen voor kantoor",
 	},
 	"pl": {
 		tag: "pl", title: "Wniosek o miejsce postoju", wide: true,
@@ -150,9 +164,11 @@ var languages = map[string]*language{
 			{label: "Kwota ubezpieczenia", format: "money"},
 			{label: "Godzina przybycia", format: "time"},
 		},
-		choose: "Rodzaj kila (proszę wybrać jeden)", options: []string{"stały", "podnoszony", "podwójny"}, tick: "Usługi (można zaznaczyć kilka)", ticks: []string{"prąd", "woda pitna", "zimowanie"},
+		choose: "Rodzaj kila (proszę wybrać jeden)", options: []string{"stały", "podnoszony", "podwójny"},
+		tick: "Usługi (można zaznaczyć kilka)", ticks: []string{"prąd", "woda pitna", "zimowanie"},
 		question: "Czy jacht jest ubezpieczony?", yes: "Tak", no: "Nie", sign: "Podpis armatora", date: "Data", remarks: "Uwagi",
-		prose: "Miejsca przydziela się w kolejności wpływu kompletnych wniosków. Bosman może przestawić jacht, gdy wymaga tego pogoda.", office: "Wypełnia biuro",
+		prose:  "Miejsca przydziela się w kolejności wpływu kompletnych wniosków. Bosman może przestawić jacht, gdy wymaga tego pogoda.",
+		office: "Wypełnia biuro",
 	},
 	"pt": {
 		tag: "pt", title: "Pedido de amarração",
@@ -169,9 +185,11 @@ var languages = map[string]*language{
 			{label: "Montante seguro", format: "money"},
 			{label: "Hora de chegada", format: "time"},
 		},
-		choose: "Tipo de quilha (escolha uma)", options: []string{"fixa", "móvel", "dupla"}, tick: "Serviços (assinale os que pretende)", ticks: []string{"eletricidade", "água doce", "invernagem"},
+		choose: "Tipo de quilha (escolha uma)", options: []string{"fixa", "móvel", "dupla"},
+		tick: "Serviços (assinale os que pretende)", ticks: []string{"eletricidade", "água doce", "invernagem"},
 		question: "O barco está seguro?", yes: "Sim", no: "Não", sign: "Assinatura do proprietário", date: "Data", remarks: "Observações",
-		prose: "Os lugares são dados pela ordem de chegada dos pedidos completos. O capitão do porto pode mudar um barco quando o tempo o pedir.", office: "Reservado aos serviços",
+		prose: "Os lugares são dados pela ordem de chegada dos pedidos completos. O capitão do porto pode mudar um barco quando o " +
+			"tempo o pedir.", office: "Reservado aos serviços",
 	},
 	"sv": {
 		tag: "sv", title: "Ansökan om båtplats",
@@ -188,9 +206,11 @@ var languages = map[string]*language{
 			{label: "Försäkringsbelopp", format: "money"},
 			{label: "Ankomsttid", format: "time"},
 		},
-		choose: "Typ av köl (välj en)", options: []string{"fast", "lyftbar", "dubbel"}, tick: "Tjänster (flera val möjliga)", ticks: []string{"landström", "färskvatten", "vinterplats"},
+		choose: "Typ av köl (välj en)", options: []string{"fast", "lyftbar", "dubbel"}, tick: "Tjänster (flera val möjliga)",
+		ticks:    []string{"landström", "färskvatten", "vinterplats"},
 		question: "Är båten försäkrad?", yes: "Ja", no: "Nej", sign: "Ägarens underskrift", date: "Datum", remarks: "Anmärkningar",
-		prose: "Platser delas ut i den ordning som fullständiga ansökningar kommer in. Hamnmästaren kan flytta en båt när vädret kräver det.", office: "Fylls i av kontoret",
+		prose: "Platser delas ut i den ordning som fullständiga ansökningar kommer in. Hamnmästaren kan flytta en båt när " +
+			"vädret kräver det.", office: "Fylls i av kontoret",
 	},
 }
 

@@ -139,7 +139,8 @@ func (c *content) object(ref references.FPDF_PAGEOBJECT, m geom.Matrix, depth in
 	case enums.FPDF_PAGEOBJ_IMAGE:
 		r := geom.Rect{X1: 1, Y1: 1}.Apply(c.matrix(ref).Then(m))
 		c.b.Picture(r)
-		if size, err := in.FPDFImageObj_GetImagePixelSize(&requests.FPDFImageObj_GetImagePixelSize{ImageObject: ref}); err == nil && r.Area() > c.largest {
+		if size, err := in.FPDFImageObj_GetImagePixelSize(&requests.FPDFImageObj_GetImagePixelSize{ImageObject: ref}); err == nil &&
+			r.Area() > c.largest {
 			c.largest = r.Area()
 			c.dpi = math.Max(float64(size.Width), float64(size.Height)) / math.Max(r.W(), r.H()) * 72
 		}
@@ -247,7 +248,8 @@ func (c *content) path(ref references.FPDF_PAGEOBJECT, parent geom.Matrix) {
 		if !p.Stroke {
 			continue // an area is closed anyway
 		}
-		if closed, err := in.FPDFPathSegment_GetClose(&requests.FPDFPathSegment_GetClose{PathSegment: seg.PathSegment}); err == nil && closed.IsClose {
+		if closed, err := in.FPDFPathSegment_GetClose(&requests.FPDFPathSegment_GetClose{PathSegment: seg.PathSegment}); err == nil &&
+			closed.IsClose {
 			cur.Closed = true
 		}
 	}
@@ -276,7 +278,10 @@ func (c *content) clip(ref references.FPDF_PAGEOBJECT, parent geom.Matrix) *geom
 		}
 		var r geom.Rect
 		for k := range n.Count {
-			seg, err := in.FPDFClipPath_GetPathSegment(&requests.FPDFClipPath_GetPathSegment{ClipPath: clip.ClipPath, PathIndex: i, SegmentIndex: k})
+			seg, err := in.FPDFClipPath_GetPathSegment(&requests.FPDFClipPath_GetPathSegment{
+				ClipPath: clip.ClipPath, PathIndex: i,
+				SegmentIndex: k,
+			})
 			if err != nil {
 				return nil
 			}

@@ -82,12 +82,18 @@ func (d *Doc) RenderPage(as form.Page, scale float64) (*image.RGBA, error) {
 		return nil, fmt.Errorf("page %d cannot be drawn: %w", as.N, err)
 	}
 	defer func() { _, _ = d.in.FPDFBitmap_Destroy(&requests.FPDFBitmap_Destroy{Bitmap: bm.Bitmap}) }()
-	if _, err := d.in.FPDFBitmap_FillRect(&requests.FPDFBitmap_FillRect{Bitmap: bm.Bitmap, Width: w, Height: h, Color: 0xFFFFFFFF}); err != nil {
+	if _, err := d.in.FPDFBitmap_FillRect(&requests.FPDFBitmap_FillRect{
+		Bitmap: bm.Bitmap, Width: w, Height: h,
+		Color: 0xFFFFFFFF,
+	}); err != nil {
 		return nil, err
 	}
 	_, err = d.in.FPDF_RenderPageBitmapWithMatrix(&requests.FPDF_RenderPageBitmapWithMatrix{
 		Bitmap: bm.Bitmap, Page: d.page(as.N - 1),
-		Matrix:   structs.FPDF_FS_MATRIX{A: float32(m[0]), B: float32(m[1]), C: float32(m[2]), D: float32(m[3]), E: float32(m[4]), F: float32(m[5])},
+		Matrix: structs.FPDF_FS_MATRIX{
+			A: float32(m[0]), B: float32(m[1]), C: float32(m[2]), D: float32(m[3]), E: float32(m[4]),
+			F: float32(m[5]),
+		},
 		Clipping: structs.FPDF_FS_RECTF{Right: float32(w), Bottom: float32(h)},
 		Flags:    enums.FPDF_RENDER_FLAG_REVERSE_BYTE_ORDER,
 	})

@@ -56,7 +56,10 @@ func compilationCache() wazero.CompilationCache {
 	if err != nil {
 		base = os.TempDir()
 	}
-	for _, dir := range []string{filepath.Join(base, "zealous-margin", "pdfium"), filepath.Join(os.TempDir(), fmt.Sprintf("zealous-margin-%d", os.Getuid()), "pdfium")} {
+	for _, dir := range []string{
+		filepath.Join(base, "zealous-margin", "pdfium"),
+		filepath.Join(os.TempDir(), fmt.Sprintf("zealous-margin-%d", os.Getuid()), "pdfium"),
+	} {
 		if os.MkdirAll(dir, 0o700) != nil {
 			continue
 		}

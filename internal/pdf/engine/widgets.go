@@ -39,7 +39,10 @@ func (d *Doc) Prints(each func(int, *image.RGBA)) error {
 
 // ReadBack lists the widgets of the file in the order of the annotations.
 func (d *Doc) ReadBack() ([]Seen, error) {
-	res, err := d.in.FPDFDOC_InitFormFillEnvironment(&requests.FPDFDOC_InitFormFillEnvironment{Document: d.ref, FormFillInfo: quietForm()})
+	res, err := d.in.FPDFDOC_InitFormFillEnvironment(&requests.FPDFDOC_InitFormFillEnvironment{
+		Document:     d.ref,
+		FormFillInfo: quietForm(),
+	})
 	if err != nil {
 		return nil, fmt.Errorf("the form cannot be read back: %w", err)
 	}
@@ -86,7 +89,10 @@ func (d *Doc) seen(h references.FPDF_FORMHANDLE, a references.FPDF_ANNOTATION, p
 		return w, err
 	}
 	w.Name = name.FormFieldName
-	if alt, err := d.in.FPDFAnnot_GetFormFieldAlternateName(&requests.FPDFAnnot_GetFormFieldAlternateName{FormHandle: h, Annotation: a}); err == nil {
+	if alt, err := d.in.FPDFAnnot_GetFormFieldAlternateName(&requests.FPDFAnnot_GetFormFieldAlternateName{
+		FormHandle: h,
+		Annotation: a,
+	}); err == nil {
 		w.Tooltip = alt.FormFieldAlternateName
 	}
 	kind, err := d.in.FPDFAnnot_GetFormFieldType(&requests.FPDFAnnot_GetFormFieldType{FormHandle: h, Annotation: a})
@@ -106,7 +112,10 @@ func (d *Doc) seen(h references.FPDF_FORMHANDLE, a references.FPDF_ANNOTATION, p
 		"K": enums.FPDF_ANNOT_AACTION_KEY_STROKE, "F": enums.FPDF_ANNOT_AACTION_FORMAT,
 		"V": enums.FPDF_ANNOT_AACTION_VALIDATE, "C": enums.FPDF_ANNOT_AACTION_CALCULATE,
 	} {
-		js, err := d.in.FPDFAnnot_GetFormAdditionalActionJavaScript(&requests.FPDFAnnot_GetFormAdditionalActionJavaScript{FormHandle: h, Annotation: a, Event: event})
+		js, err := d.in.FPDFAnnot_GetFormAdditionalActionJavaScript(&requests.FPDFAnnot_GetFormAdditionalActionJavaScript{
+			FormHandle: h,
+			Annotation: a, Event: event,
+		})
 		if err == nil && js.FormAdditionalActionJavaScript != "" {
 			w.Scripts[trigger] = js.FormAdditionalActionJavaScript
 		}

@@ -140,5 +140,6 @@ func paste(f *object.File, w read.Widget, ap types.IndirectRef, name string) (st
 	if err := f.PageXObject(w.Page-1, name, ap); err != nil {
 		return "", err
 	}
-	return fmt.Sprintf("q\n%s 0 0 %s %s %s cm\n%s Do\nQ\n", object.Dec(sx), object.Dec(sy), object.Dec(r.X0-box.X0*sx), object.Dec(r.Y0-box.Y0*sy), object.ContentName(name)), nil
+	return fmt.Sprintf("q\n%s 0 0 %s %s %s cm\n%s Do\nQ\n", object.Dec(sx), object.Dec(sy), object.Dec(r.X0-box.X0*sx),
+		object.Dec(r.Y0-box.Y0*sy), object.ContentName(name)), nil
 }

@@ -99,7 +99,8 @@ func TextContent(value string, w, h float64, l Setting, face typeface) string {
 		}
 		x := aligned(l.Align, w, face.Width(oneLine)*size)
 		y := (h-(ascent+descent)*size)/2 + descent*size
-		fmt.Fprintf(&b, "/%s %s Tf\n%s %s Td\n%s Tj\n", face.Resource(), object.Dec(size), object.Dec(x), object.Dec(y), face.Show(oneLine))
+		fmt.Fprintf(&b, "/%s %s Tf\n%s %s Td\n%s Tj\n", face.Resource(), object.Dec(size), object.Dec(x), object.Dec(y),
+			face.Show(oneLine))
 	}
 	b.WriteString("ET\nQ\nEMC\n")
 	return b.String()
@@ -207,7 +208,8 @@ func wrap(s string, width float64, face typeface) []string {
 func circle(cx, cy, r float64) string {
 	k := 0.5523 * r
 	return fmt.Sprintf("%s %s m\n%s %s %s %s %s %s c\n%s %s %s %s %s %s c\n%s %s %s %s %s %s c\n%s %s %s %s %s %s c\nh\n",
-		object.Dec(cx+r), object.Dec(cy), object.Dec(cx+r), object.Dec(cy+k), object.Dec(cx+k), object.Dec(cy+r), object.Dec(cx), object.Dec(cy+r),
+		object.Dec(cx+r), object.Dec(cy), object.Dec(cx+r), object.Dec(cy+k), object.Dec(cx+k), object.Dec(cy+r), object.Dec(cx),
+		object.Dec(cy+r),
 		object.Dec(cx-k), object.Dec(cy+r), object.Dec(cx-r), object.Dec(cy+k), object.Dec(cx-r), object.Dec(cy),
 		object.Dec(cx-r), object.Dec(cy-k), object.Dec(cx-k), object.Dec(cy-r), object.Dec(cx), object.Dec(cy-r),
 		object.Dec(cx+k), object.Dec(cy-r), object.Dec(cx+r), object.Dec(cy-k), object.Dec(cx+r), object.Dec(cy))

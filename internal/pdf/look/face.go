@@ -55,13 +55,15 @@ func (f Face) Content(x form.Field, w, h float64) string {
 	if f.Icon != nil && picture.W() > 0 && picture.H() > 0 {
 		k := math.Min(picture.W()/f.Icon.W, picture.H()/f.Icon.H)
 		at := picture.Mid()
-		body += fmt.Sprintf("q\n%s 0 0 %s %s %s cm\n/Ic Do\nQ\n", object.DecFine(k), object.DecFine(k), object.Dec(at.X-k*f.Icon.W/2), object.Dec(at.Y-k*f.Icon.H/2))
+		body += fmt.Sprintf("q\n%s 0 0 %s %s %s cm\n/Ic Do\nQ\n", object.DecFine(k), object.DecFine(k), object.Dec(at.X-k*f.Icon.W/2),
+			object.Dec(at.Y-k*f.Icon.H/2))
 	}
 	if f.Caption != "" && words.W() > 0 && words.H() > 0 {
 		size := f.size(look, words)
 		at := words.Mid()
 		left, base := math.Max(words.X0-1, at.X-f.Set.Width(f.Caption)*size/2), at.Y-(ascent+descent)*size/2+descent*size
-		body += fmt.Sprintf("BT\n%s\n/%s %s Tf\n%s %s Td\n%s Tj\nET\n", TypeColour(look), f.Set.Resource(), object.Dec(size), object.Dec(left), object.Dec(base), f.Set.Show(f.Caption))
+		body += fmt.Sprintf("BT\n%s\n/%s %s Tf\n%s %s Td\n%s Tj\nET\n", TypeColour(look), f.Set.Resource(), object.Dec(size),
+			object.Dec(left), object.Dec(base), f.Set.Show(f.Caption))
 	}
 	return "q\n" + body + "Q\n"
 }

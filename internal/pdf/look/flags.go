@@ -41,7 +41,10 @@ func Flags(x form.Field) int {
 
 // AnnotFlags are the annotation flags of a field (ISO 32000-2, table 167).
 func AnnotFlags(x form.Field) int {
-	n := map[form.Show]int{form.ShowBoth: object.AnnotPrint, form.ShowScreen: 0, form.ShowPrint: object.AnnotPrint | object.AnnotNoView, form.ShowNone: object.AnnotHidden}[x.Shows()]
+	n := map[form.Show]int{
+		form.ShowBoth: object.AnnotPrint, form.ShowScreen: 0, form.ShowPrint: object.AnnotPrint | object.AnnotNoView,
+		form.ShowNone: object.AnnotHidden,
+	}[x.Shows()]
 	if x.Locked {
 		n |= object.AnnotLocked
 	}

@@ -178,7 +178,15 @@ func (e *Embedded) missing(s string) []rune {
 
 // alphabets are the ranges of Unicode that a form's answers are expected in: Latin with
 // its extensions, Greek, Cyrillic, and the signs of money, arithmetic and punctuation.
-var alphabets = [][2]rune{{0x20, 0x24f}, {0x370, 0x52f}, {0x1e00, 0x1fff}, {0x2010, 0x204a}, {0x20a0, 0x20bf}, {0x2100, 0x2122}, {0x2190, 0x22ff}}
+var alphabets = [][2]rune{
+	{0x20, 0x24f},
+	{0x370, 0x52f},
+	{0x1e00, 0x1fff},
+	{0x2010, 0x204a},
+	{0x20a0, 0x20bf},
+	{0x2100, 0x2122},
+	{0x2190, 0x22ff},
+}
 
 // alphabet lists the signs of those that the typeface has.
 func (e *Embedded) alphabet() []rune {
@@ -216,7 +224,10 @@ func (e *Embedded) Write(f maker, used []rune) (types.Dict, error) {
 	m, _ := sf.Metrics(&buf, fixed.I(unitsPerEm), 0)
 	descriptor, err := f.Indirect(types.Dict{
 		"Type": types.Name("FontDescriptor"), "FontName": types.Name(e.base), "Flags": types.Integer(4),
-		"FontBBox":    types.Array{types.Integer(box.Min.X.Floor()), types.Integer(-box.Max.Y.Ceil()), types.Integer(box.Max.X.Ceil()), types.Integer(-box.Min.Y.Floor())},
+		"FontBBox": types.Array{
+			types.Integer(box.Min.X.Floor()), types.Integer(-box.Max.Y.Ceil()), types.Integer(box.Max.X.Ceil()),
+			types.Integer(-box.Min.Y.Floor()),
+		},
 		"ItalicAngle": types.Integer(0), "Ascent": types.Integer(m.Ascent.Round()), "Descent": types.Integer(-m.Descent.Round()),
 		"CapHeight": types.Integer(m.CapHeight.Round()), "StemV": types.Integer(80), "FontFile2": program,
 	})
@@ -225,7 +236,9 @@ func (e *Embedded) Write(f maker, used []rune) (types.Dict, error) {
 	}
 	var widths types.Array
 	var cmap bytes.Buffer
-	cmap.WriteString("/CIDInit /ProcSet findresource begin 12 dict begin begincmap\n/CIDSystemInfo << /Registry (Adobe) /Ordering (UCS) /Supplement 0 >> def\n/CMapName /Adobe-Identity-UCS def /CMapType 2 def\n1 begincodespacerange <0000> <FFFF> endcodespacerange\n")
+	cmap.WriteString("/CIDInit /ProcSet findresource begin 12 dict begin begincmap\n/CIDSystemInfo << /Registry (Adobe) /Ordering " +
+		"(UCS) /Supplement 0 >> def\n/CMapName /Adobe-Identity-UCS def /CMapType 2 def\n1 begincodespacerange <0000> <FFFF> " +
+		"endcodespacerange\n")
 	for part := range slices.Chunk(runes, 100) { // at most 100 in a block (ISO 32000-2, 9.10.3)
 		fmt.Fprintf(&cmap, "%d beginbfchar\n", len(part))
 		for _, r := range part {
@@ -242,7 +255,10 @@ func (e *Embedded) Write(f maker, used []rune) (types.Dict, error) {
 	}
 	descendant, err := f.Indirect(types.Dict{
 		"Type": types.Name("Font"), "Subtype": types.Name("CIDFontType2"), "BaseFont": types.Name(e.base),
-		"CIDSystemInfo":  types.Dict{"Registry": types.StringLiteral("Adobe"), "Ordering": types.StringLiteral("Identity"), "Supplement": types.Integer(0)},
+		"CIDSystemInfo": types.Dict{
+			"Registry": types.StringLiteral("Adobe"), "Ordering": types.StringLiteral("Identity"),
+			"Supplement": types.Integer(0),
+		},
 		"FontDescriptor": descriptor, "DW": types.Integer(600), "W": widths, "CIDToGIDMap": types.Name("Identity"),
 	})
 	if err != nil {

@@ -71,7 +71,10 @@ func borderWidth(l form.Look) float64 {
 
 // borderName is the style of a border as /BS has it (ISO 32000-2, table 168).
 func borderName(s form.BorderStyle) string {
-	if n, ok := map[form.BorderStyle]string{form.DashedBorder: "D", form.BevelBorder: "B", form.InsetBorder: "I", form.UnderlineOnly: "U"}[s]; ok {
+	if n, ok := map[form.BorderStyle]string{
+		form.DashedBorder: "D", form.BevelBorder: "B", form.InsetBorder: "I",
+		form.UnderlineOnly: "U",
+	}[s]; ok {
 		return n
 	}
 	return "S"
@@ -141,8 +144,22 @@ func relief(w, h, width float64, sunk bool) string {
 		light, dark = "0.6 g", "0.8 g"
 	}
 	in, deep := width, 2*width
-	upper := []geom.Point{{X: in, Y: in}, {X: in, Y: h - in}, {X: w - in, Y: h - in}, {X: w - deep, Y: h - deep}, {X: deep, Y: h - deep}, {X: deep, Y: deep}}
-	lower := []geom.Point{{X: w - in, Y: h - in}, {X: w - in, Y: in}, {X: in, Y: in}, {X: deep, Y: deep}, {X: w - deep, Y: deep}, {X: w - deep, Y: h - deep}}
+	upper := []geom.Point{
+		{X: in, Y: in},
+		{X: in, Y: h - in},
+		{X: w - in, Y: h - in},
+		{X: w - deep, Y: h - deep},
+		{X: deep, Y: h - deep},
+		{X: deep, Y: deep},
+	}
+	lower := []geom.Point{
+		{X: w - in, Y: h - in},
+		{X: w - in, Y: in},
+		{X: in, Y: in},
+		{X: deep, Y: deep},
+		{X: w - deep, Y: deep},
+		{X: w - deep, Y: h - deep},
+	}
 	return "q\n" + light + "\n" + polygon(upper) + "f\n" + dark + "\n" + polygon(lower) + "f\nQ\n"
 }
 
@@ -178,10 +195,16 @@ func MarkContent(x form.Field, w, h float64) string {
 		return "q\n" + ink + "\n" + circle(cx, cy, s*0.26) + "f\nQ\n"
 	case mark == "check":
 		return fmt.Sprintf("q\n%s\n%s w\n1 J\n1 j\n%s %s m %s %s l %s %s l\nS\nQ\n", stroke, object.Dec(math.Max(0.8, s*0.12)),
-			object.Dec(cx-s*0.3), object.Dec(cy), object.Dec(cx-s*0.08), object.Dec(cy-s*0.26), object.Dec(cx+s*0.32), object.Dec(cy+s*0.3))
+			object.Dec(cx-s*0.3), object.Dec(cy), object.Dec(cx-s*0.08), object.Dec(cy-s*0.26), object.Dec(cx+s*0.32),
+			object.Dec(cy+s*0.3))
 	case mark == "diamond":
 		d := s * 0.32
-		return "q\n" + ink + "\n" + polygon([]geom.Point{{X: cx, Y: cy + d}, {X: cx + d, Y: cy}, {X: cx, Y: cy - d}, {X: cx - d, Y: cy}}) + "f\nQ\n"
+		return "q\n" + ink + "\n" + polygon([]geom.Point{
+			{X: cx, Y: cy + d},
+			{X: cx + d, Y: cy},
+			{X: cx, Y: cy - d},
+			{X: cx - d, Y: cy},
+		}) + "f\nQ\n"
 	case mark == "square":
 		d := s * 0.26
 		return fmt.Sprintf("q\n%s\n%s %s %s %s re\nf\nQ\n", ink, object.Dec(cx-d), object.Dec(cy-d), object.Dec(2*d), object.Dec(2*d))
@@ -199,7 +222,8 @@ func MarkContent(x form.Field, w, h float64) string {
 	}
 	d := s * 0.3
 	return fmt.Sprintf("q\n%s\n%s w\n1 J\n%s %s m %s %s l\n%s %s m %s %s l\nS\nQ\n", stroke, object.Dec(math.Max(0.8, s*0.11)),
-		object.Dec(cx-d), object.Dec(cy-d), object.Dec(cx+d), object.Dec(cy+d), object.Dec(cx-d), object.Dec(cy+d), object.Dec(cx+d), object.Dec(cy-d))
+		object.Dec(cx-d), object.Dec(cy-d), object.Dec(cx+d), object.Dec(cy+d), object.Dec(cx-d), object.Dec(cy+d), object.Dec(cx+d),
+		object.Dec(cy-d))
 }
 
 // ListContent sets the options of a list box below each other, the chosen one on a tint.
@@ -217,9 +241,11 @@ func ListContent(options []form.Option, chosen []string, w, h float64, l Setting
 			break
 		}
 		if o.Label != "" && slices.Contains(chosen, o.Label) {
-			fmt.Fprintf(&b, "0.8 0.85 0.95 rg\n%s %s %s %s re f\n", object.Dec(1), object.Dec(y-size*0.15), object.Dec(w-2), object.Dec(step))
+			fmt.Fprintf(&b, "0.8 0.85 0.95 rg\n%s %s %s %s re f\n", object.Dec(1), object.Dec(y-size*0.15), object.Dec(w-2),
+				object.Dec(step))
 		}
-		fmt.Fprintf(&b, "BT\n%s\n/%s %s Tf\n%s %s Td\n%s Tj\nET\n", l.Colour, face.Resource(), object.Dec(size), object.Dec(aligned(l.Align, w, face.Width(o.Label)*size)), object.Dec(y+descent*size*0.4), face.Show(o.Label))
+		fmt.Fprintf(&b, "BT\n%s\n/%s %s Tf\n%s %s Td\n%s Tj\nET\n", l.Colour, face.Resource(), object.Dec(size),
+			object.Dec(aligned(l.Align, w, face.Width(o.Label)*size)), object.Dec(y+descent*size*0.4), face.Show(o.Label))
 		y -= step
 	}
 	b.WriteString("Q\nEMC\n")

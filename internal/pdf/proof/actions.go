@@ -120,11 +120,16 @@ func effect(js string) string {
 	defer stop.Stop()
 	var done []string
 	field := func(name string) goja.Value {
-		return vm.NewDynamicObject(&noted{vm: vm, note: func(k string, v goja.Value) { done = append(done, fmt.Sprintf("%s of %s is %v", k, name, v)) }})
+		return vm.NewDynamicObject(&noted{vm: vm, note: func(k string,
+			v goja.Value,
+		) {
+			done = append(done, fmt.Sprintf("%s of %s is %v", k, name, v))
+		}})
 	}
 	event := vm.NewObject()
 	target := vm.NewDynamicObject(&noted{vm: vm, note: func(k string, v goja.Value) { done = append(done, k+" of this field") }})
-	if vm.Set("getField", func(c goja.FunctionCall) goja.Value { return field(c.Argument(0).String()) }) != nil || event.Set("target", target) != nil || vm.Set("event", event) != nil {
+	if vm.Set("getField", func(c goja.FunctionCall) goja.Value { return field(c.Argument(0).String()) }) != nil ||
+		event.Set("target", target) != nil || vm.Set("event", event) != nil {
 		return "run " + js
 	}
 	if _, err := vm.RunString(js); err != nil || len(done) == 0 {

@@ -87,7 +87,8 @@ var claims = map[string]claim{
 	"blankfirst": options,
 	"linked":     linked,
 	"format":     scripts, "pattern": scripts, "decimals": scripts, "style": scripts, "ungrouped": scripts, "brackets": scripts,
-	"currency": scripts, "after": scripts, "message": scripts, "checks": scripts, "formula": scripts, "requireif": scripts, "showif": scripts,
+	"currency": scripts, "after": scripts, "message": scripts, "checks": scripts, "formula": scripts, "requireif": scripts,
+	"showif":  scripts,
 	"default": value,
 	"hint":    shown,
 	"checked": start,
@@ -126,7 +127,10 @@ var claims = map[string]claim{
 }
 
 // layouts are numbered as in ISO 32000-2, table 192, /TP.
-var layouts = []form.Layout{form.CaptionOnly, form.PictureOnly, form.CaptionBelow, form.CaptionAbove, form.CaptionRight, form.CaptionLeft, form.CaptionOver}
+var layouts = []form.Layout{
+	form.CaptionOnly, form.PictureOnly, form.CaptionBelow, form.CaptionAbove, form.CaptionRight,
+	form.CaptionLeft, form.CaptionOver,
+}
 
 func onOff(on bool) string {
 	if on {
@@ -238,7 +242,8 @@ func happenings(s *subject) (string, string) {
 		if key == "" {
 			continue
 		}
-		is, should := strings.Join(s.w.f.chain(aa[key], s.pages), "; "), asked(s.x.Steps, func(t form.Step) bool { return t.When == when })
+		is, should := strings.Join(s.w.f.chain(aa[key], s.pages), "; "),
+			asked(s.x.Steps, func(t form.Step) bool { return t.When == when })
 		if is != should {
 			return string(key) + ": " + is, string(key) + ": " + should
 		}
@@ -267,7 +272,8 @@ func options(s *subject) (string, string) {
 func list(s *subject) (string, string) {
 	is := fmt.Sprint(s.bit(18), s.bit(19) && s.bit(18), s.bit(22) && !s.bit(18)) // combo, edit, several
 	should := map[form.ListStyle]string{
-		form.Dropdown: "true false false", form.ComboBox: "true true false", form.ListBox: "false false false", form.ManyList: "false false true",
+		form.Dropdown: "true false false", form.ComboBox: "true true false", form.ListBox: "false false false",
+		form.ManyList: "false false true",
 	}[s.x.List]
 	return is, should
 }
@@ -598,5 +604,8 @@ func borderStyle(s *subject) (string, string) {
 		return "", ""
 	}
 	is := cmp.Or(s.w.f.name(s.w.f.dict(s.w.dict["BS"])["S"]), "S")
-	return is, map[form.BorderStyle]string{form.SolidBorder: "S", form.DashedBorder: "D", form.BevelBorder: "B", form.InsetBorder: "I", form.UnderlineOnly: "U"}[s.x.Look.BorderStyle]
+	return is, map[form.BorderStyle]string{
+		form.SolidBorder: "S", form.DashedBorder: "D", form.BevelBorder: "B", form.InsetBorder: "I",
+		form.UnderlineOnly: "U",
+	}[s.x.Look.BorderStyle]
 }

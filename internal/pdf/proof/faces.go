@@ -23,7 +23,10 @@ import (
 var signs = map[string]string{"check": "4", "circle": "l", "cross": "8", "diamond": "u", "square": "n", "star": "H"}
 
 // shapes are the paths by which marks are told: how the ways of drawing begin and end.
-var shapes = map[string]string{"check": "mll S", "circle": "mcccc f", "cross": "mlml S", "diamond": "mlll f", "square": "r f", "star": "mlllllllll f"}
+var shapes = map[string]string{
+	"check": "mll S", "circle": "mcccc f", "cross": "mlml S", "diamond": "mlll f", "square": "r f",
+	"star": "mlllllllll f",
+}
 
 // mark is the sign of a box to tick, and what is drawn when it is on and not when it is off.
 func mark(s *subject) (string, string) {
@@ -196,7 +199,8 @@ func picture(s *subject) (string, string) {
 	for _, l := range s.looks() {
 		shows := s.x.Face.Layout != form.CaptionOnly
 		if (l.ap.picture != nil) != shows || shows && !s.w.f.depicts(*l.ap.picture, want) {
-			return fmt.Sprintf("drawn %q %s a picture, or with another", l.state, map[bool]string{true: "with", false: "without"}[l.ap.picture != nil]), "its picture"
+			return fmt.Sprintf("drawn %q %s a picture, or with another", l.state,
+				map[bool]string{true: "with", false: "without"}[l.ap.picture != nil]), "its picture"
 		}
 	}
 	return "", ""
@@ -214,11 +218,13 @@ func layout(s *subject) (string, string) {
 		}
 		p, x, y := l.ap.pictureAt, l.ap.at[0]+l.ap.wide/2, l.ap.at[1]
 		ok := map[form.Layout]bool{
-			form.CaptionBelow: y < p.Y0, form.CaptionAbove: y > p.Mid().Y && y >= p.Y1-1, form.CaptionRight: x > p.X1, form.CaptionLeft: x < p.X0,
+			form.CaptionBelow: y < p.Y0, form.CaptionAbove: y > p.Mid().Y && y >= p.Y1-1, form.CaptionRight: x > p.X1,
+			form.CaptionLeft: x < p.X0,
 			form.CaptionOver: p.Inset(-2).Contains(geom.Point{X: x, Y: y}),
 		}[s.x.Face.Layout]
 		if !ok {
-			return fmt.Sprintf("drawn %q with its words at %.0f, %.0f and its picture at %v", l.state, x, y, p), "its words " + string(s.x.Face.Layout)
+			return fmt.Sprintf("drawn %q with its words at %.0f, %.0f and its picture at %v", l.state, x, y, p),
+				"its words " + string(s.x.Face.Layout)
 		}
 	}
 	return "", ""
@@ -336,7 +342,8 @@ func faces(s *subject) (string, string) {
 		if is, should := s.typeOf(l.ap); is != should {
 			return is, should
 		}
-		if off := l.ap.at[0] + l.ap.wide/2 - (l.ap.box[2]-l.ap.box[0])/2; want != "" && s.x.Face.Layout == form.CaptionOnly && l.ap.wide > 0 && math.Abs(off) > 2 && l.ap.at[0] > 3 {
+		if off := l.ap.at[0] + l.ap.wide/2 - (l.ap.box[2]-l.ap.box[0])/2; want != "" && s.x.Face.Layout == form.CaptionOnly &&
+			l.ap.wide > 0 && math.Abs(off) > 2 && l.ap.at[0] > 3 {
 			return fmt.Sprintf("%s %.1f points beside the middle", l.state, off), "in the middle"
 		}
 	}
@@ -364,7 +371,8 @@ func (s *subject) typeOf(ap drawn) (string, string) {
 // lower edge.
 func upright(s *subject) (string, string) {
 	ap := s.ap.normal[""]
-	if !s.ours || !typed(s.x) || ap.text == "" || s.x.Multiline || s.x.List == form.ListBox || s.x.List == form.ManyList || len(ap.sizes) == 0 {
+	if !s.ours || !typed(s.x) || ap.text == "" || s.x.Multiline || s.x.List == form.ListBox || s.x.List == form.ManyList ||
+		len(ap.sizes) == 0 {
 		return "", ""
 	}
 	const middle = (0.718 - 0.207) / 2 // of a letter above its base line, in em (Helvetica's ascent and descent, Adobe font metrics)

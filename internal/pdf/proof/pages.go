@@ -46,7 +46,8 @@ func Pages(base []byte, t *form.Template, file func(sha string) ([]byte, error),
 	for i, p := range t.Pages {
 		const most = 0.02 // points
 		if math.Abs(has[i].Width-p.Width) > most || math.Abs(has[i].Height-p.Height) > most || has[i].Rotate != p.Rotate {
-			wrong = append(wrong, fmt.Sprintf("page %d is %g by %g points, turned by %d", i+1, has[i].Width, has[i].Height, has[i].Rotate))
+			wrong = append(wrong, fmt.Sprintf("page %d is %g by %g points, turned by %d", i+1, has[i].Width, has[i].Height,
+				has[i].Rotate))
 			continue
 		}
 		d := from[p.File]
@@ -125,7 +126,8 @@ func sameWords(is *engine.Doc, n int, p form.Page, text func(sha string) (eviden
 	has := strings.Join(strings.Fields(said), "")
 	for _, w := range want.At(p.Placing()) {
 		for part := range strings.FieldsSeq(w.Text) {
-			if !p.Rect().Contains(w.Rect.Mid()) || w.Rect.Empty() || strings.Contains(has, part) || strings.ContainsFunc(part, func(r rune) bool { return r > 0x24f }) {
+			if !p.Rect().Contains(w.Rect.Mid()) || w.Rect.Empty() || strings.Contains(has, part) ||
+				strings.ContainsFunc(part, func(r rune) bool { return r > 0x24f }) {
 				continue
 			}
 			return fmt.Errorf("the recognised word %q is missing", part)

@@ -348,7 +348,8 @@ func (p *proving) document() {
 		p.events()
 	}
 	for n, s := range p.pages {
-		if slices.ContainsFunc(p.rows, func(x form.Field) bool { return x.Page == n+1 && x.Origin == nil }) && p.out.name(s.dict["Tabs"]) != "W" {
+		if slices.ContainsFunc(p.rows, func(x form.Field) bool { return x.Page == n+1 && x.Origin == nil }) &&
+			p.out.name(s.dict["Tabs"]) != "W" {
 			p.say("page %d does not say that its tab order is that of its fields", n+1)
 		}
 	}
@@ -483,7 +484,8 @@ func (p *proving) events() {
 	for n, page := range p.pages {
 		aa := p.out.dict(page.dict["AA"])
 		for _, when := range []form.Trigger{form.PageOpened, form.PageClosed} {
-			hold(fmt.Sprintf("page %d, %s", n+1, when), aa[events[when]], func(s form.Step) bool { return s.When == when && s.OnPage == n+1 })
+			hold(fmt.Sprintf("page %d, %s", n+1, when), aa[events[when]],
+				func(s form.Step) bool { return s.When == when && s.OnPage == n+1 })
 		}
 	}
 }
@@ -529,7 +531,8 @@ type Report struct {
 func (p *proving) report(src []byte) Report {
 	sum := sha256.Sum256(src)
 	r := Report{
-		Fields: len(p.rows), Properties: len(claims) + len(always), Pages: len(p.pages), Calculations: len(p.compiled.Order), Bytes: len(src),
+		Fields: len(p.rows), Properties: len(claims) + len(always), Pages: len(p.pages), Calculations: len(p.compiled.Order),
+		Bytes: len(src),
 		Steps: len(p.draft.Details.Events), Original: len(p.draft.Pages) > 0,
 	}
 	for i := range p.rows {
@@ -560,7 +563,8 @@ func (r Report) Sentence() string {
 		parts = append(parts, many(r.Steps, "step", "steps")+" by what they do")
 	}
 	parts = append(parts, "links and details of the document", "and the picture of "+many(r.Pages, "page", "pages"))
-	s := "Opened again with two readers that share no code with the writer, and compared with the draft: " + strings.Join(parts, ", ") + ". "
+	s := "Opened again with two readers that share no code with the writer, and compared with the draft: " + strings.Join(parts, ", ") +
+		". "
 	if r.Original {
 		return s + fmt.Sprintf("The file that was brought in is in it to the byte (%d bytes), with the form behind it.", r.Bytes)
 	}

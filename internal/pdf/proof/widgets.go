@@ -71,9 +71,6 @@ type widget struct {
 	name string // the full name of the field
 }
 
-// get finds an entry of the widget itself.
-func (w *widget) get(k name) any { return w.f.resolve(w.dict[k]) }
-
 // field finds an inheritable entry (12.7.4.1): the nearest one.
 func (w *widget) field(k name) any {
 	for _, d := range w.up {

@@ -52,7 +52,8 @@ func Arrive(b []byte) (Arrival, error) {
 	out.Details.Language = f.Text(object.Entry(cat, "Lang"))
 	if f.Ctx.Info != nil {
 		d := f.Dict(*f.Ctx.Info)
-		out.Details.Title, out.Details.Author, out.Details.Subject = f.Text(object.Entry(d, "Title")), f.Text(object.Entry(d, "Author")), f.Text(object.Entry(d, "Subject"))
+		out.Details.Title, out.Details.Author, out.Details.Subject = f.Text(object.Entry(d, "Title")),
+			f.Text(object.Entry(d, "Author")), f.Text(object.Entry(d, "Subject"))
 	}
 	said, err := RulesSaid(f)
 	if err != nil {
@@ -121,7 +122,8 @@ func Row(f *object.File, w Widget) form.Field {
 		}
 		x.Format = formatOf(w.Scripts)
 		x.NoScroll = w.Flags&object.FlagDoNotScroll != 0 && x.Comb == 0
-		x.NoSpell, x.Password, x.FilePath = w.Flags&object.FlagDoNotSpellCheck != 0, w.Flags&object.FlagPassword != 0, w.Flags&object.FlagFileSelect != 0
+		x.NoSpell, x.Password, x.FilePath = w.Flags&object.FlagDoNotSpellCheck != 0, w.Flags&object.FlagPassword != 0,
+			w.Flags&object.FlagFileSelect != 0
 		if x.Multiline || x.Comb > 0 { // the standard gives these no meaning together
 			x.Password, x.FilePath = false, false
 		} else if x.Password {
@@ -182,7 +184,10 @@ func formatOf(scripts map[string]string) form.Format {
 		out = form.Format{Kind: form.Date, Pattern: m[1]}
 	} else if m := numberScript.FindStringSubmatch(scripts["F"]); m != nil && m[2] <= "3" {
 		n, _ := strconv.Atoi(m[1])
-		out = form.Format{Kind: form.Number, Decimals: min(n, 6), Comma: m[2] >= "2", Ungrouped: m[2] == "1" || m[2] == "3", Brackets: m[3] >= "2", Currency: strings.TrimSpace(m[4]), After: m[5] == "false" && m[4] != ""}
+		out = form.Format{
+			Kind: form.Number, Decimals: min(n, 6), Comma: m[2] >= "2", Ungrouped: m[2] == "1" || m[2] == "3",
+			Brackets: m[3] >= "2", Currency: strings.TrimSpace(m[4]), After: m[5] == "false" && m[4] != "",
+		}
 		if m[4] == " %" {
 			out.Kind, out.Currency, out.After = form.Percent, "", false
 		}
@@ -247,7 +252,8 @@ func keeps(f *object.File, w Widget, x form.Field, whole bool) []string {
 		say(true, "another value after a reset, "+shorten(f.Name(reset), 40))
 	}
 	ft, _ := fieldEntry(f, w, "FT")
-	say(!slices.Contains([]string{"Btn", "Tx", "Ch", "Sig"}, f.Name(ft)), "a type that the standard does not know, "+shorten(f.Name(ft), 20))
+	say(!slices.Contains([]string{"Btn", "Tx", "Ch", "Sig"}, f.Name(ft)),
+		"a type that the standard does not know, "+shorten(f.Name(ft), 20))
 	say(mk.HasEntry("I"), "its picture")
 	say(w.Dict.HasEntry("RV"), "rich text")
 	say(w.Kind == form.Signature && w.Value != "", "a signature")

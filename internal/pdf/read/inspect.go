@@ -50,7 +50,13 @@ func (w Widget) Comb() int {
 // Format names the format that the scripts of the widget stand for, or is empty.
 func (w Widget) Format() string {
 	s := w.Scripts["F"] + w.Scripts["K"]
-	for _, f := range [][2]string{{"AFDate_", "date"}, {"AFTime_", "time"}, {"AFNumber_", "number"}, {"AFPercent_", "percent"}, {"AFSpecial_", "special"}} {
+	for _, f := range [][2]string{
+		{"AFDate_", "date"},
+		{"AFTime_", "time"},
+		{"AFNumber_", "number"},
+		{"AFPercent_", "percent"},
+		{"AFSpecial_", "special"},
+	} {
 		if strings.Contains(s, f[0]) {
 			return f[1]
 		}

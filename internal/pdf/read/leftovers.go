@@ -12,7 +12,8 @@ import (
 )
 
 // Comments are the annotations that people leave on a page (ISO 32000-2, table 171).
-var Comments = strings.Fields("Text FreeText Line Square Circle Polygon PolyLine Highlight Underline Squiggly Strikeout StrikeOut Caret Stamp Ink Popup Sound Redact")
+var Comments = strings.Fields("Text FreeText Line Square Circle Polygon PolyLine Highlight Underline Squiggly Strikeout StrikeOut " +
+	"Caret Stamp Ink Popup Sound Redact")
 
 func ShortList(names []string, n int) string {
 	if len(names) > n {
@@ -61,7 +62,10 @@ func Leftovers(b []byte) ([]Leftover, error) {
 		out = append(out, Leftover{LeaveMetadata, what})
 	}
 	if names := attachments(f); len(names) > 0 {
-		out = append(out, Leftover{LeaveAttachments, fmt.Sprintf("%s: %s", count(len(names), "attachment", "attachments"), ShortList(names, 6))})
+		out = append(out, Leftover{
+			LeaveAttachments,
+			fmt.Sprintf("%s: %s", count(len(names), "attachment", "attachments"), ShortList(names, 6)),
+		})
 	}
 	n := 0
 	for _, p := range f.Pages {

@@ -82,7 +82,10 @@ func LookOf(f *object.File, w Widget) form.Look {
 		return l
 	}
 	if bs := f.Dict(object.Entry(w.Dict, "BS")); bs != nil {
-		l.BorderStyle = map[string]form.BorderStyle{"D": form.DashedBorder, "B": form.BevelBorder, "I": form.InsetBorder, "U": form.UnderlineOnly}[f.Name(object.Entry(bs, "S"))]
+		l.BorderStyle = map[string]form.BorderStyle{
+			"D": form.DashedBorder, "B": form.BevelBorder, "I": form.InsetBorder,
+			"U": form.UnderlineOnly,
+		}[f.Name(object.Entry(bs, "S"))]
 		if o := object.Entry(bs, "W"); o != nil {
 			l.BorderWidth = math.Min(12, f.Number(o))
 			if l.BorderWidth <= 0 {

@@ -128,7 +128,8 @@ func remember(f *object.File, fields []form.Field, ws []Widget, said map[string]
 	}
 	for i := range fields {
 		x := &fields[i]
-		if fmt.Sprint(x.Format, x.Checks, x.Formula, x.ShowIf, x.RequireIf) == fmt.Sprint(raw[i].Format, raw[i].Checks, raw[i].Formula, raw[i].ShowIf, raw[i].RequireIf) {
+		if fmt.Sprint(x.Format, x.Checks, x.Formula, x.ShowIf, x.RequireIf) == fmt.Sprint(raw[i].Format, raw[i].Checks, raw[i].Formula,
+			raw[i].ShowIf, raw[i].RequireIf) {
 			continue
 		}
 		x.Origin.Keeps = slices.DeleteFunc(slices.Clone(x.Origin.Keeps), func(k string) bool { return strings.HasSuffix(k, " script") })

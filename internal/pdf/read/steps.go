@@ -19,9 +19,15 @@ import (
 // FieldTriggers, PageTriggers and DocumentTriggers are the keys of additional actions (ISO 32000-2,
 // tables 197, 198 and 200).
 var (
-	FieldTriggers    = map[form.Trigger]string{form.WhenDown: "D", form.PointerIn: "E", form.PointerOut: "X", form.FieldEntered: "Fo", form.FieldLeft: "Bl"}
+	FieldTriggers = map[form.Trigger]string{
+		form.WhenDown: "D", form.PointerIn: "E", form.PointerOut: "X", form.FieldEntered: "Fo",
+		form.FieldLeft: "Bl",
+	}
 	PageTriggers     = map[form.Trigger]string{form.PageOpened: "O", form.PageClosed: "C"}
-	DocumentTriggers = map[form.Trigger]string{form.BeforeClose: "WC", form.BeforeSave: "WS", form.AfterSave: "DS", form.BeforePrint: "WP", form.AfterPrint: "DP"}
+	DocumentTriggers = map[form.Trigger]string{
+		form.BeforeClose: "WC", form.BeforeSave: "WS", form.AfterSave: "DS",
+		form.BeforePrint: "WP", form.AfterPrint: "DP",
+	}
 )
 
 // SubmitKinds are the flags of what is sent (ISO 32000-2, table 240): bit 3 is form data, bit 6 XFDF,
@@ -107,7 +113,8 @@ func stepOf(f *object.File, a types.Dict) (s form.Step, ok bool) {
 			return s, false
 		}
 		ref, isRef := d[0].(types.IndirectRef)
-		s.Do, s.Page = form.GoToPage, 1+slices.IndexFunc(f.Pages, func(p object.PageObject) bool { return p.Ref.ObjectNumber == ref.ObjectNumber })
+		s.Do, s.Page = form.GoToPage, 1+slices.IndexFunc(f.Pages,
+			func(p object.PageObject) bool { return p.Ref.ObjectNumber == ref.ObjectNumber })
 		return s, isRef && s.Page > 0 && has("D")
 	case "URI":
 		s.Do, s.URL = form.OpenLink, f.Text(object.Entry(a, "URI"))

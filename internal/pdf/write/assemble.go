@@ -45,7 +45,10 @@ func Base(t *form.Template, src Sources) ([]byte, *form.Template, error) {
 			return first, t, nil
 		}
 	}
-	a := assembler{src: src, files: map[string]*object.File{}, memo: map[objectKey]int{}, objects: [][]byte{nil}, leave: read.LeaveSet(t.Details.Leave)}
+	a := assembler{
+		src: src, files: map[string]*object.File{}, memo: map[objectKey]int{}, objects: [][]byte{nil},
+		leave: read.LeaveSet(t.Details.Leave),
+	}
 	return a.assemble(t)
 }
 
@@ -389,7 +392,8 @@ func (a *assembler) annots(f *object.File, p object.PageObject, m geom.Matrix, a
 			}
 			out = append(out, a.copy(f, o))
 			continue
-		case slices.Contains(read.Comments, kind) && a.leave[read.LeaveComments], kind == "FileAttachment" && a.leave[read.LeaveAttachments]:
+		case slices.Contains(read.Comments, kind) && a.leave[read.LeaveComments],
+			kind == "FileAttachment" && a.leave[read.LeaveAttachments]:
 			continue
 		case as.AsIs() && !again:
 			out = append(out, a.copy(f, o))

@@ -130,6 +130,7 @@ func (a *assembler) bytes(root int, info types.IndirectRef) []byte {
 		fmt.Fprintf(&b, "%010d 00000 n\r\n", o)
 	}
 	id := md5.Sum(b.Bytes()) //nolint:gosec // see above
-	fmt.Fprintf(&b, "trailer\n<< /Size %d /Root %d 0 R /Info %s /ID [<%x> <%x>] >>\nstartxref\n%d\n%%%%EOF\n", len(offsets), root, info.PDFString(), id, id, at)
+	fmt.Fprintf(&b, "trailer\n<< /Size %d /Root %d 0 R /Info %s /ID [<%x> <%x>] >>\nstartxref\n%d\n%%%%EOF\n", len(offsets), root,
+		info.PDFString(), id, id, at)
 	return b.Bytes()
 }

@@ -318,7 +318,8 @@ func (b *Builder) groupFor(name string, radio bool) (*group, error) {
 		}
 		ref, ok := o.(types.IndirectRef)
 		d := b.Dict(o)
-		if ok && b.Text(object.Entry(d, "T")) == name && b.Name(object.Entry(d, "FT")) == "Btn" && b.Integer(object.Entry(d, "Ff"))&object.FlagRadio != 0 && d.HasEntry("Kids") {
+		if ok && b.Text(object.Entry(d, "T")) == name && b.Name(object.Entry(d, "FT")) == "Btn" &&
+			b.Integer(object.Entry(d, "Ff"))&object.FlagRadio != 0 && d.HasEntry("Kids") {
 			b.Touch(ref)
 			return &group{ref: ref, dict: d, kids: slices.Clone(b.Array(object.Entry(d, "Kids")))}, nil
 		}

@@ -58,7 +58,8 @@ func (b *Builder) icon(address string) (look.Icon, error) {
 	w, h := float64(img.Bounds().Dx()), float64(img.Bounds().Dy())
 	ref, err = b.Stream([]byte(fmt.Sprintf("q\n%s 0 0 %s 0 0 cm\n/Im Do\nQ\n", object.Dec(w), object.Dec(h))), types.Dict{
 		"Type": types.Name("XObject"), "Subtype": types.Name("Form"), "FormType": types.Integer(1),
-		"BBox": types.Array{object.Num(0), object.Num(0), object.Num(w), object.Num(h)}, "Resources": types.Dict{"XObject": types.Dict{"Im": ref}},
+		"BBox":      types.Array{object.Num(0), object.Num(0), object.Num(w), object.Num(h)},
+		"Resources": types.Dict{"XObject": types.Dict{"Im": ref}},
 	})
 	ic := look.Icon{Ref: ref, W: w, H: h}
 	b.icons[address] = ic
@@ -70,7 +71,8 @@ func (b *Builder) icon(address string) (look.Icon, error) {
 func (b *Builder) image(img image.Image, kind string, data []byte) (types.IndirectRef, error) {
 	size := img.Bounds()
 	d := types.Dict{
-		"Type": types.Name("XObject"), "Subtype": types.Name("Image"), "Width": types.Integer(size.Dx()), "Height": types.Integer(size.Dy()),
+		"Type": types.Name("XObject"), "Subtype": types.Name("Image"), "Width": types.Integer(size.Dx()),
+		"Height":           types.Integer(size.Dy()),
 		"BitsPerComponent": types.Integer(8), "ColorSpace": types.Name("DeviceRGB"),
 	}
 	switch img.(type) {
@@ -90,7 +92,8 @@ func (b *Builder) image(img image.Image, kind string, data []byte) (types.Indire
 	}
 	if mask := opacity(img); mask != nil {
 		ref, err := b.Stream(mask, types.Dict{
-			"Type": types.Name("XObject"), "Subtype": types.Name("Image"), "Width": types.Integer(size.Dx()), "Height": types.Integer(size.Dy()),
+			"Type": types.Name("XObject"), "Subtype": types.Name("Image"), "Width": types.Integer(size.Dx()),
+			"Height":           types.Integer(size.Dy()),
 			"BitsPerComponent": types.Integer(8), "ColorSpace": types.Name("DeviceGray"),
 		})
 		if err != nil {

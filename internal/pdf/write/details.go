@@ -53,7 +53,9 @@ func (b *Builder) details(d form.Details) error {
 
 func xmpPacket(d form.Details) []byte {
 	var b strings.Builder
-	b.WriteString("<?xpacket begin=\"\ufeff\" id=\"W5M0MpCehiHzreSzNTczkc9d\"?>\n<x:xmpmeta xmlns:x=\"adobe:ns:meta/\"><rdf:RDF xmlns:rdf=\"http://www.w3.org/1999/02/22-rdf-syntax-ns#\"><rdf:Description rdf:about=\"\" xmlns:dc=\"http://purl.org/dc/elements/1.1/\">")
+	b.WriteString("<?xpacket begin=\"\ufeff\" id=\"W5M0MpCehiHzreSzNTczkc9d\"?>\n<x:xmpmeta xmlns:x=\"adobe:ns:meta/\"><rdf:RDF " +
+		"xmlns:rdf=\"http://www.w3.org/1999/02/22-rdf-syntax-ns#\"><rdf:Description rdf:about=\"\" " +
+		"xmlns:dc=\"http://purl.org/dc/elements/1.1/\">")
 	alt := func(tag, v string) {
 		if v != "" {
 			fmt.Fprintf(&b, "<dc:%s><rdf:Alt><rdf:li xml:lang=\"x-default\">%s</rdf:li></rdf:Alt></dc:%s>", tag, xmlText(v), tag)

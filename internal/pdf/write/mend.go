@@ -133,7 +133,9 @@ func (b *Builder) mendOne(w read.Widget, x form.Field, renamed map[string]string
 		}
 		touched = true
 	}
-	redraw := !w.HasLooks || was.Rect.W() != x.Rect.W() || was.Rect.H() != x.Rect.H() || was.Default != x.Default || was.Multiline != x.Multiline || was.Comb != x.Comb || relook || was.Hint != x.Hint || was.Password != x.Password || was.List != x.List ||
+	redraw := !w.HasLooks || was.Rect.W() != x.Rect.W() || was.Rect.H() != x.Rect.H() || was.Default != x.Default ||
+		was.Multiline != x.Multiline || was.Comb != x.Comb || relook || was.Hint != x.Hint || was.Password != x.Password ||
+		was.List != x.List ||
 		x.List != form.Dropdown && x.List != form.ComboBox && !slices.Equal(was.Options, x.Options)
 	switch {
 	case x.Kind == form.Button:
@@ -392,7 +394,8 @@ func (b *Builder) order(rows []form.Field) {
 			p.Dict.Update("Annots", sorted)
 			b.Touch(p.Ref)
 		}
-		if slices.ContainsFunc(annots, func(o types.Object) bool { return at(o) > 0 }) && b.Name(object.Entry(p.Dict, "Tabs")) != "W" && b.ordered {
+		if slices.ContainsFunc(annots, func(o types.Object) bool { return at(o) > 0 }) && b.Name(object.Entry(p.Dict, "Tabs")) != "W" &&
+			b.ordered {
 			p.Dict.Update("Tabs", types.Name("W"))
 			b.Touch(p.Ref)
 		}

@@ -151,7 +151,8 @@ func Blank(w, h float64) ([]byte, error) {
 	a := assembler{objects: [][]byte{nil}}
 	root, tree := a.reserve(), a.reserve()
 	page := a.add(types.Dict{
-		"Type": types.Name("Page"), "Parent": *types.NewIndirectRef(tree, 0), "MediaBox": object.RectArray(geom.Rect{X1: w, Y1: h}), "Resources": types.Dict{},
+		"Type": types.Name("Page"), "Parent": *types.NewIndirectRef(tree, 0), "MediaBox": object.RectArray(geom.Rect{X1: w, Y1: h}),
+		"Resources": types.Dict{},
 	})
 	a.put(tree, types.Dict{"Type": types.Name("Pages"), "Kids": types.Array{page}, "Count": types.Integer(1)})
 	a.put(root, types.Dict{"Type": types.Name("Catalog"), "Pages": *types.NewIndirectRef(tree, 0)})

@@ -179,7 +179,8 @@ func (b *Builder) stepAction(s form.Step) ([]types.Dict, error) {
 	case form.OpenLink:
 		a["S"], a["URI"] = types.Name("URI"), types.StringLiteral(object.Escape(s.URL))
 	case form.OpenPDF:
-		a["S"], a["F"], a["D"], a["NewWindow"] = types.Name("GoToR"), object.Str(s.URL), types.Array{types.Integer(0), types.Name("Fit")}, types.Boolean(true)
+		a["S"], a["F"], a["D"], a["NewWindow"] = types.Name("GoToR"), object.Str(s.URL),
+			types.Array{types.Integer(0), types.Name("Fit")}, types.Boolean(true)
 	case form.ShowFields, form.HideFields:
 		a["S"], a["T"] = types.Name("Hide"), names(s.Named())
 		if s.Do == form.ShowFields { // table 214: hidden unless it says not

@@ -163,13 +163,15 @@ func viewOf(s *frame.Frame, c *echo.Context, d store.Draft, stageKey string) ben
 	p := t.Pages[n-1]
 	v := benchView{
 		Shell: s.Shell(c, d.Document.Title, "bench"), Doc: d.Document, Stage: stageKey, Page: n,
-		Tabs: frame.Tabs(stageKey, d.Document.Doubtful), Undo: d.Undo, Redo: d.Redo, Kit: kits[stageKey], Total: len(t.Fields), AllFinds: d.Document.Open,
+		Tabs: frame.Tabs(stageKey, d.Document.Doubtful), Undo: d.Undo, Redo: d.Redo, Kit: kits[stageKey], Total: len(t.Fields),
+		AllFinds: d.Document.Open,
 	}
 	v.zoom(frame.Number(c.FormValue("zoom"), 75))
 	v.ViewW, v.ViewH = frame.ViewSize(p)
 	px := float64(v.Zoom) / 100 * 96 / 72
 	v.Width, v.Height = int(math.Round(v.ViewW*px)), int(math.Round(v.ViewH*px))
-	v.Picture, v.Sharp = frame.PictureURL(p, min(v.Width, frame.MaxPicture)), frame.PictureURL(p, min(2*v.Width, max(v.Width, frame.MaxPicture)))
+	v.Picture, v.Sharp = frame.PictureURL(p, min(v.Width, frame.MaxPicture)),
+		frame.PictureURL(p, min(2*v.Width, max(v.Width, frame.MaxPicture)))
 	v.Unread = p.Scan && p.Text == ""
 	for i, pg := range t.Pages {
 		w, h := frame.ViewSize(pg)

@@ -34,7 +34,10 @@ func Fields(s *frame.Frame, c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := fieldsView{Shell: s.Shell(c, d.Document.Title+": all fields", "bench"), Doc: d.Document, Stage: "fit", Tabs: frame.Tabs("fit", d.Document.Doubtful)}
+	v := fieldsView{
+		Shell: s.Shell(c, d.Document.Title+": all fields", "bench"), Doc: d.Document, Stage: "fit",
+		Tabs: frame.Tabs("fit", d.Document.Doubtful),
+	}
 	page, n := 0, 0
 	for _, f := range d.Template.Fields {
 		if f.Page != page {
@@ -62,7 +65,10 @@ func Rename(s *frame.Frame, c *echo.Context) error {
 		return err
 	}
 	e, err := s.CarryOut(c.Request().Context(), id, -1, frame.Account(c).ID, "", false, func(*form.Template) ([]command.Command, error) {
-		return []command.Command{command.Set{Fields: []string{c.Param("field")}, Key: c.FormValue("key"), Value: command.Words(c.FormValue("value"))}}, nil
+		return []command.Command{command.Set{
+			Fields: []string{c.Param("field")}, Key: c.FormValue("key"),
+			Value: command.Words(c.FormValue("value")),
+		}}, nil
 	})
 	if err != nil {
 		return frame.Refuse(err)

@@ -40,7 +40,10 @@ var handyActions = []handyAction{
 	{Key: "same-width", Words: "same width", Chord: "Alt Shift W", Title: "Make the chosen fields as wide as the first"},
 	{Key: "same-height", Words: "same height", Chord: "Alt Shift H", Title: "Make the chosen fields as high as the first"},
 	{Key: "page-across", Words: "centre on page", Chord: "Alt Shift C", Title: "Put the chosen fields in the middle of the page, across"},
-	{Key: "structure", Words: "order as built", Chord: "Alt Shift O", Title: "Tab order of the page: blocks and their columns one after the other"},
+	{
+		Key: "structure", Words: "order as built", Chord: "Alt Shift O",
+		Title: "Tab order of the page: blocks and their columns one after the other",
+	},
 	{Key: "page", Words: "whole page", Chord: "0", Title: "Show the whole page"},
 	{Key: "width", Words: "page width", Chord: "Alt 9", Title: "Show the page as wide as there is room"},
 	{Key: "chosen", Words: "zoom to chosen", Chord: "Z", Title: "Show what is chosen as large as it fits"},

@@ -65,6 +65,9 @@ func Latest(s *frame.Frame, c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	out := map[string]any{"rev": l.Revision, "own": l.AccountID != nil && *l.AccountID == frame.Account(c).ID, "by": frame.Value(l.By), "title": frame.Value(l.Title)}
+	out := map[string]any{
+		"rev": l.Revision, "own": l.AccountID != nil && *l.AccountID == frame.Account(c).ID, "by": frame.Value(l.By),
+		"title": frame.Value(l.Title),
+	}
 	return c.JSON(http.StatusOK, out)
 }

@@ -94,7 +94,10 @@ func Details(s *frame.Frame, c *echo.Context) error {
 	said := func(key string) *string { v := c.FormValue(key); return &v }
 	left := strings.Join(leave, ",")
 	_, err = s.CarryOut(c.Request().Context(), id, -1, frame.Account(c).ID, "", false, func(*form.Template) ([]command.Command, error) {
-		return []command.Command{command.Describe{Title: said("title"), Author: said("author"), Subject: said("subject"), Language: said("language"), Leave: &left}}, nil
+		return []command.Command{command.Describe{
+			Title: said("title"), Author: said("author"), Subject: said("subject"),
+			Language: said("language"), Leave: &left,
+		}}, nil
 	})
 	if err != nil && err != form.ErrNothing {
 		return frame.Refuse(err)
@@ -138,7 +141,8 @@ func SetEvent(s *frame.Frame, c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	_, err = s.CarryOut(c.Request().Context(), id, -1, frame.Account(c).ID, "", false, func(*form.Template) ([]command.Command, error) { return r.Event() })
+	_, err = s.CarryOut(c.Request().Context(), id, -1, frame.Account(c).ID, "", false,
+		func(*form.Template) ([]command.Command, error) { return r.Event() })
 	if err != nil && !errors.Is(err, form.ErrNothing) {
 		return frame.Refuse(err)
 	}

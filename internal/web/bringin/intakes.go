@@ -33,9 +33,13 @@ func BringIn(s *frame.Frame, c *echo.Context) error {
 	files, err := uploaded(s, c)
 	if err != nil {
 		drain(r.Body)
-		return s.Render(c, http.StatusOK, "workroom", "intake", frame.IntakeView{Intake: store.Intake{State: "refused", FileName: "The file", Problem: err.Error()}})
+		return s.Render(c, http.StatusOK, "workroom", "intake",
+			frame.IntakeView{Intake: store.Intake{State: "refused", FileName: "The file", Problem: err.Error()}})
 	}
-	n := store.NewIntake{Account: frame.Account(c).ID, Into: int64(frame.Number(c.FormValue("into"), 0)), At: frame.Number(c.FormValue("at"), 0)}
+	n := store.NewIntake{
+		Account: frame.Account(c).ID, Into: int64(frame.Number(c.FormValue("into"), 0)),
+		At: frame.Number(c.FormValue("at"), 0),
+	}
 	if n.Into > 0 {
 		if _, err := s.Store.Document(ctx, n.Into); err != nil {
 			return err
@@ -106,7 +110,8 @@ func bringInFolder(s *frame.Frame, c *echo.Context, f store.NamedFile) error {
 	ctx := c.Request().Context()
 	files, skipped, err := intake.Folder(f.Bytes)
 	if err != nil {
-		return s.Render(c, http.StatusOK, "workroom", "intake", frame.IntakeView{Intake: store.Intake{State: "refused", FileName: f.Name, Problem: err.Error()}})
+		return s.Render(c, http.StatusOK, "workroom", "intake",
+			frame.IntakeView{Intake: store.Intake{State: "refused", FileName: f.Name, Problem: err.Error()}})
 	}
 	language := c.FormValue("language")
 	if language == "" && len(intake.Languages()) > 0 {
@@ -117,7 +122,10 @@ func bringInFolder(s *frame.Frame, c *echo.Context, f store.NamedFile) error {
 		return err
 	}
 	for _, one := range files {
-		id, err := s.Store.AddIntake(ctx, store.NewIntake{Account: frame.Account(c).ID, Batch: batch, Files: []store.NamedFile{{Name: one.Name, Bytes: one.Bytes}}})
+		id, err := s.Store.AddIntake(ctx, store.NewIntake{
+			Account: frame.Account(c).ID, Batch: batch,
+			Files: []store.NamedFile{{Name: one.Name, Bytes: one.Bytes}},
+		})
 		if err != nil {
 			return err
 		}

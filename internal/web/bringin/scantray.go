@@ -60,10 +60,14 @@ func Scan(s *frame.Frame, c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	r := standin.Request{Device: c.FormValue("device"), DPI: frame.Number(c.FormValue("dpi"), 200), Colour: standin.Colour(c.FormValue("colour")), Source: standin.Source(c.FormValue("source"))}
+	r := standin.Request{
+		Device: c.FormValue("device"), DPI: frame.Number(c.FormValue("dpi"), 200),
+		Colour: standin.Colour(c.FormValue("colour")), Source: standin.Source(c.FormValue("source")),
+	}
 	n := store.NewIntake{Account: frame.Account(c).ID}
 	err = s.Scanner.Scan(ctx, r, func(page []byte) error {
-		n.Files = append(n.Files, store.NamedFile{Name: fmt.Sprintf("Scanned %s, sheet %d.png", time.Now().Format("2 January 15.04"), len(n.Files)+1), Bytes: page})
+		n.Files = append(n.Files, store.NamedFile{Name: fmt.Sprintf("Scanned %s, sheet %d.png", time.Now().Format("2 January 15.04"),
+			len(n.Files)+1), Bytes: page})
 		return nil
 	})
 	if err == nil && len(n.Files) == 0 {

@@ -49,7 +49,10 @@ type Options struct {
 
 // newFrame makes the frame. Stop ends the clean-up of old sessions.
 func New(s *store.Store, q *jobs.Queue, o Options) (f *Frame, stop func(), err error) {
-	f = &Frame{Store: s, Queue: q, office: o.Office, Hint: o.Hint, Scanner: o.Scanner, Sessions: scs.New(), views: map[string]*template.Template{}}
+	f = &Frame{
+		Store: s, Queue: q, office: o.Office, Hint: o.Hint, Scanner: o.Scanner, Sessions: scs.New(),
+		views: map[string]*template.Template{},
+	}
 	sessions := postgresstore.New(s.DB())
 	f.Sessions.Store = sessions
 	f.Sessions.Lifetime = 12 * time.Hour

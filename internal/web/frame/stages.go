@@ -9,7 +9,14 @@ import (
 type stage struct{ Key, Name string }
 
 var Stages = []stage{
-	{"bring-in", "Bring in"}, {"pages", "Pages"}, {"find", "Find"}, {"fit", "Fit"}, {"rules", "Rules"}, {"order", "Order"}, {"rehearse", "Rehearse"}, {"release", "Release"},
+	{"bring-in", "Bring in"},
+	{"pages", "Pages"},
+	{"find", "Find"},
+	{"fit", "Fit"},
+	{"rules", "Rules"},
+	{"order", "Order"},
+	{"rehearse", "Rehearse"},
+	{"release", "Release"},
 }
 
 // BenchStages are those that work on the bench.

@@ -39,7 +39,8 @@ type kindStyle struct {
 
 // ofKind names the kinds of field in the plural.
 var ofKind = map[form.Kind]string{
-	form.Text: "Text fields", form.CheckBox: "Check boxes", form.Radio: "Radio buttons", form.Choice: "Dropdowns and lists", form.Signature: "Signature fields", form.Button: "Buttons",
+	form.Text: "Text fields", form.CheckBox: "Check boxes", form.Radio: "Radio buttons", form.Choice: "Dropdowns and lists",
+	form.Signature: "Signature fields", form.Button: "Buttons",
 }
 
 func describeStyle(k form.Kind, house form.House) kindStyle {
@@ -143,7 +144,8 @@ func KeepStyle(s *frame.Frame, c *echo.Context) error {
 		if p.Rotate%180 != 0 {
 			w, h = h, w
 		}
-		if err := s.Store.SetHouse(ctx, f.Kind, form.HouseStyle{Style: form.StyleOf(f), Width: w, Height: h}, frame.Account(c).ID); err != nil {
+		if err := s.Store.SetHouse(ctx, f.Kind, form.HouseStyle{Style: form.StyleOf(f), Width: w, Height: h},
+			frame.Account(c).ID); err != nil {
 			return err
 		}
 		said = "New " + strings.ToLower(ofKind[f.Kind]) + " look like this one from now on."

@@ -22,7 +22,8 @@ type Live struct {
 func (l Live) Control() template.HTML {
 	var b Builder
 	at := slices.Concat([]string{
-		"data-name", l.Name, "data-x", tenth(l.X), "data-y", tenth(l.Y), "data-w", tenth(l.W), "data-h", tenth(l.H), "data-size", tenth(l.Size), "data-id", l.ID,
+		"data-name", l.Name, "data-x", tenth(l.X), "data-y", tenth(l.Y), "data-w", tenth(l.W), "data-h", tenth(l.H), "data-size",
+		tenth(l.Size), "data-id", l.ID,
 		"data-role", l.Role, "data-align", string(l.Look.Align), "title", l.Tooltip, "aria-label", l.Tooltip,
 	}, when(l.MaxLen > 0 && l.Kind == form.Text, "maxlength", strconv.Itoa(l.MaxLen)))
 	typed := slices.Concat(at, []string{"class", "live", "placeholder", l.Hint, "autocomplete", "off"}, when(l.ReadOnly, "readonly", ""))
@@ -31,7 +32,8 @@ func (l Live) Control() template.HTML {
 		l.text(&b, at, typed)
 	case form.CheckBox, form.Radio:
 		kind := map[form.Kind]string{form.CheckBox: "checkbox", form.Radio: "radio"}[l.Kind]
-		b.Open("input", slices.Concat(at, []string{"type", kind, "class", "live", "name", "live-" + l.Name, "value", l.OnState()}, when(l.ReadOnly, "disabled", ""))...)
+		b.Open("input", slices.Concat(at, []string{"type", kind, "class", "live", "name", "live-" + l.Name, "value", l.OnState()},
+			when(l.ReadOnly, "disabled", ""))...)
 	case form.Choice:
 		l.list(&b, at, typed)
 	case form.Signature:
@@ -41,7 +43,8 @@ func (l Live) Control() template.HTML {
 		if err != nil {
 			return ""
 		}
-		b.Element("button", cmp.Or(l.Caption, l.Name), slices.Concat(at, []string{"type", "button", "class", "live press", "data-press", string(does)})...)
+		b.Element("button", cmp.Or(l.Caption, l.Name),
+			slices.Concat(at, []string{"type", "button", "class", "live press", "data-press", string(does)})...)
 	}
 	return b.HTML()
 }

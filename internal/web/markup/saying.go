@@ -84,7 +84,8 @@ func (b *Builder) blank(s *Saying) {
 	}, when(s.Formula, "list", "formula-fields", "data-formula", ""), when(s.List != "", "list", s.List))
 	b.Open("input", attributes...)
 	if s.Colour {
-		b.Open("input", "type", "color", "class", "swatch", "value", cmp.Or(s.Value, "#ffffff"), "data-for", s.ID, "aria-label", "Pick: "+s.Before, "tabindex", "-1")
+		b.Open("input", "type", "color", "class", "swatch", "value", cmp.Or(s.Value, "#ffffff"), "data-for", s.ID, "aria-label",
+			"Pick: "+s.Before, "tabindex", "-1")
 	}
 }
 

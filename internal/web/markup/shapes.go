@@ -26,7 +26,8 @@ type Mark struct {
 
 // Place is the place of a field as data for the script.
 func Place(x, y, w, h float64) template.HTMLAttr {
-	return template.HTMLAttr(`data-x="` + Number(x) + `" data-y="` + Number(y) + `" data-w="` + Number(w) + `" data-h="` + Number(h) + `"`)
+	return template.HTMLAttr(`data-x="` + Number(x) + `" data-y="` + Number(y) + `" data-w="` + Number(w) + `" data-h="` + Number(h) +
+		`"`)
 }
 
 func (m *Mark) sense() string {
@@ -143,8 +144,10 @@ func (b *Builder) Line(m *Mark) {
 	if m.Wrong != "" {
 		class += " bad"
 	}
-	b.Open("li", "class", class, "id", "n-"+m.ID, "data-id", m.ID, "data-x", Number(m.X), "data-y", Number(m.Y), "data-w", Number(m.W), "data-h", Number(m.H))
-	b.Open("button", "class", "line", "tabindex", "-1", "data-open", m.ID).Element("span", m.Name, "class", "n").Open("span", "class", "t")
+	b.Open("li", "class", class, "id", "n-"+m.ID, "data-id", m.ID, "data-x", Number(m.X), "data-y", Number(m.Y), "data-w", Number(m.W),
+		"data-h", Number(m.H))
+	b.Open("button", "class", "line", "tabindex", "-1", "data-open", m.ID).Element("span", m.Name, "class", "n").
+		Open("span", "class", "t")
 	switch {
 	case m.Doubt:
 		b.Text(m.Find.Evidence).Close("span").Element("span", "doubtful", "class", "b").Close("button").Open("span", "class", "quick")
@@ -173,7 +176,8 @@ func Beads(all []arrange.Bead) template.HTML {
 	b.Empty("path", "class", "thread", "d", path.String())
 	for _, k := range all {
 		n := strconv.Itoa(k.N)
-		b.Open("g", "class", "bead", "id", "bead-"+k.ID, "data-id", k.ID, "data-n", n, "role", "listitem", "tabindex", "-1", "aria-label", "Number "+n,
+		b.Open("g", "class", "bead", "id", "bead-"+k.ID, "data-id", k.ID, "data-n", n, "role", "listitem", "tabindex", "-1",
+			"aria-label", "Number "+n,
 			"transform", "translate("+Number(k.X)+" "+Number(k.Y)+")")
 		b.Empty("circle", "r", "9").Element("text", n, "y", "4").Close("g")
 	}

@@ -9,8 +9,9 @@ import (
 )
 
 var formatBadges = map[form.FormatKind]string{
-	form.Time: "time", form.Number: "number", form.Percent: "per cent", form.Phone: "telephone", form.Email: "e-mail", form.Postcode: "postcode",
-	form.Mask: "pattern", form.Upper: "capitals", form.Lower: "small letters",
+	form.Time: "time", form.Number: "number", form.Percent: "per cent", form.Phone: "telephone", form.Email: "e-mail",
+	form.Postcode: "postcode",
+	form.Mask:     "pattern", form.Upper: "capitals", form.Lower: "small letters",
 }
 
 var deedWords = map[form.Deed]string{

@@ -133,7 +133,8 @@ func Fill(f form.Field, key, label, empty string) template.HTML {
 	if p.Type == form.AsCount {
 		kind = "number"
 	}
-	b.Open("input", "class", class, "id", "b-"+f.ID+"-"+key, "data-key", key, "value", p.Get(&f), "aria-label", label, "placeholder", empty,
+	b.Open("input", "class", class, "id", "b-"+f.ID+"-"+key, "data-key", key, "value", p.Get(&f), "aria-label", label, "placeholder",
+		empty,
 		"type", kind, "min", "0", "autocomplete", "off", "spellcheck", "false")
 	return b.HTML()
 }

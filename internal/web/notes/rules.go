@@ -29,7 +29,8 @@ func checkSayings(f form.Field, n int) []markup.Saying {
 	var out []markup.Saying
 	add := func(part, before, after, value, stop string) {
 		out = append(out, markup.Saying{
-			Key: fmt.Sprintf("check:%d:%s", n, part), Before: before, After: after, ID: "b-" + f.ID + "-check-" + strconv.Itoa(n) + "-" + part, Value: value, Stop: stop,
+			Key: fmt.Sprintf("check:%d:%s", n, part), Before: before, After: after,
+			ID: "b-" + f.ID + "-check-" + strconv.Itoa(n) + "-" + part, Value: value, Stop: stop,
 		})
 	}
 	switch c.Test {
@@ -76,7 +77,10 @@ func Rules(f form.Field) template.HTML {
 		if len(f.Checks) > 0 {
 			before = "It must also"
 		}
-		b.Say(&markup.Saying{Key: "check:new", Before: before, Choices: choicesOf(form.CheckProperties, "test", "…"), ID: "b-" + f.ID + "-check-new", Stop: "."})
+		b.Say(&markup.Saying{
+			Key: "check:new", Before: before, Choices: choicesOf(form.CheckProperties, "test", "…"),
+			ID: "b-" + f.ID + "-check-new", Stop: ".",
+		})
 		b.Open("br")
 	}
 	for i := range form.FieldProperties {
@@ -89,7 +93,8 @@ func Rules(f form.Field) template.HTML {
 		b.Say(&s)
 		b.Open("br")
 		if p.Key == "formula" && f.Formula != "" {
-			b.Element("button", "copy down the table", "class", "link", "data-do", "copy-formula", "title", "The same for the other rows, with their own names").Text(" ")
+			b.Element("button", "copy down the table", "class", "link", "data-do", "copy-formula", "title",
+				"The same for the other rows, with their own names").Text(" ")
 		}
 	}
 	steps(&b, f)

@@ -18,8 +18,9 @@ func stepSayings(owner string, s form.Step, n int, triggers []form.Offer) []mark
 	add := func(part, before, after, empty, stop string) {
 		p, _ := form.PropertyOf(form.StepProperties, part)
 		one := markup.Saying{
-			Key: fmt.Sprintf("step:%d:%s", n, part), Before: before, After: after, Choices: p.Choices, Value: p.Get(&s), Empty: empty, Stop: stop,
-			ID: "b-" + owner + "-step-" + strconv.Itoa(n) + "-" + part,
+			Key: fmt.Sprintf("step:%d:%s", n, part), Before: before, After: after, Choices: p.Choices, Value: p.Get(&s), Empty: empty,
+			Stop: stop,
+			ID:   "b-" + owner + "-step-" + strconv.Itoa(n) + "-" + part,
 		}
 		if part == "when" {
 			one.Choices = triggers
@@ -88,7 +89,10 @@ func steps(b *markup.Builder, f form.Field) {
 	if len(f.Steps) > 0 || f.Action.Do != "" {
 		before = "Also, when something happens:"
 	}
-	b.Say(&markup.Saying{Key: "step:new", Before: before, Choices: choicesOf(form.StepProperties, "do", "nothing more"), ID: "b-" + f.ID + "-step-new", Stop: "."})
+	b.Say(&markup.Saying{
+		Key: "step:new", Before: before, Choices: choicesOf(form.StepProperties, "do", "nothing more"),
+		ID: "b-" + f.ID + "-step-new", Stop: ".",
+	})
 	b.Open("br")
 }
 
@@ -106,8 +110,9 @@ func Events(d form.Details) template.HTML {
 		b.Close("span").Text(" ")
 	}
 	b.Say(&markup.Saying{
-		Key: "step:new", Before: "When something happens to the document or to a page:", Choices: choicesOf(form.StepProperties, "do", "nothing more"),
-		ID: "b-doc-step-new", Stop: ".",
+		Key: "step:new", Before: "When something happens to the document or to a page:",
+		Choices: choicesOf(form.StepProperties, "do", "nothing more"),
+		ID:      "b-doc-step-new", Stop: ".",
 	})
 	return b.HTML()
 }

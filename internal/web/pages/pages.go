@@ -92,7 +92,8 @@ func again(s *frame.Frame, c *echo.Context, id int64) error {
 		return err
 	}
 	v := pagesView{
-		Shell: s.Shell(c, "Pages: "+d.Document.Title, "pages"), Doc: d.Document, Tabs: frame.Tabs("pages", d.Document.Doubtful), Undo: d.Undo, Redo: d.Redo,
+		Shell: s.Shell(c, "Pages: "+d.Document.Title, "pages"), Doc: d.Document, Tabs: frame.Tabs("pages", d.Document.Doubtful),
+		Undo: d.Undo, Redo: d.Redo,
 		Scanner: s.Scanner != nil, Accept: intake.Accept, Paper: ask.Papers,
 		Language: cmp.Or(d.Document.Language, intake.TesseractFor(d.Template.Details.Language)),
 	}
@@ -296,7 +297,10 @@ func takeOut(s *frame.Frame, c *echo.Context, id int64) error {
 		return err
 	}
 	ids := frame.Chosen(c)
-	n := store.NewDocument{Title: d.Document.Title + ", taken out", Description: "Pages of “" + d.Document.Title + "”", Details: d.Template.Details, By: frame.Account(c).ID}
+	n := store.NewDocument{
+		Title: d.Document.Title + ", taken out", Description: "Pages of “" + d.Document.Title + "”",
+		Details: d.Template.Details, By: frame.Account(c).ID,
+	}
 	fresh := form.Template{}
 	for _, p := range d.Template.Pages {
 		if !slices.Contains(ids, p.ID) {
@@ -331,9 +335,10 @@ func takeOut(s *frame.Frame, c *echo.Context, id int64) error {
 	if _, err := s.Store.AddDocument(ctx, n); err != nil {
 		return err
 	}
-	_, err = s.CarryOut(ctx, id, d.Document.Revision, frame.Account(c).ID, "pages", false, func(*form.Template) ([]command.Command, error) {
-		return []command.Command{command.RemovePages{Pages: ids}}, nil
-	})
+	_, err = s.CarryOut(ctx, id, d.Document.Revision, frame.Account(c).ID, "pages", false,
+		func(*form.Template) ([]command.Command, error) {
+			return []command.Command{command.RemovePages{Pages: ids}}, nil
+		})
 	c.Response().Header().Set("HX-Trigger", `{"zm:say":{"text":"The pages are a document of their own now: find it in the workroom."}}`)
 	return err
 }
@@ -416,7 +421,10 @@ func Task(s *frame.Frame, c *echo.Context) error {
 		return err
 	}
 	if !t.Running() {
-		c.Response().Header().Set("HX-Trigger", map[string]string{store.TaskRecognise: "pages-changed", store.TaskFind: "finds-changed"}[t.Kind])
+		c.Response().Header().Set("HX-Trigger", map[string]string{
+			store.TaskRecognise: "pages-changed",
+			store.TaskFind:      "finds-changed",
+		}[t.Kind])
 	}
 	return s.Render(c, http.StatusOK, "pages", "task", t)
 }

@@ -88,7 +88,10 @@ func wordsFrom(s *frame.Frame, c *echo.Context, id int64, page string, from int)
 	if err != nil {
 		return err
 	}
-	v := wordsView{Shell: s.Shell(c, "Words: "+d.Document.Title, "words"), Doc: d.Document, Tabs: frame.Tabs("pages", d.Document.Doubtful), Undo: d.Undo, Done: true, FrameW: frameWidth, FrameH: frameTall}
+	v := wordsView{
+		Shell: s.Shell(c, "Words: "+d.Document.Title, "words"), Doc: d.Document,
+		Tabs: frame.Tabs("pages", d.Document.Doubtful), Undo: d.Undo, Done: true, FrameW: frameWidth, FrameH: frameTall,
+	}
 	begun := page == ""
 	for i, p := range d.Template.Pages {
 		start := 0

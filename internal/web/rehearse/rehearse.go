@@ -73,14 +73,20 @@ func gather(s *frame.Frame, c *echo.Context, alone bool) (rehearseView, error) {
 	t := d.Template
 	n := min(max(1, frame.Number(c.FormValue("page"), 1)), len(t.Pages))
 	p := t.Pages[n-1]
-	v := rehearseView{Shell: s.Shell(c, "Rehearse: "+d.Document.Title, "bench"), Doc: d.Document, Stage: "rehearse", Tabs: frame.Tabs("rehearse", d.Document.Doubtful), Page: n, Zoom: min(max(frame.Number(c.FormValue("zoom"), 75), 50), 200)}
+	v := rehearseView{
+		Shell: s.Shell(c, "Rehearse: "+d.Document.Title, "bench"), Doc: d.Document, Stage: "rehearse",
+		Tabs: frame.Tabs("rehearse", d.Document.Doubtful), Page: n, Zoom: min(max(frame.Number(c.FormValue("zoom"), 75), 50), 200),
+	}
 	px := float64(v.Zoom) / 100 * 96 / 72
 	w, h := p.ViewSize()
 	v.Width, v.Height = int(math.Round(w*px)), int(math.Round(h*px))
 	v.Picture = frame.PictureURL(p, min(v.Width, frame.MaxPicture))
 	for i, pg := range t.Pages {
 		w, h := frame.ViewSize(pg)
-		v.Thumbs = append(v.Thumbs, frame.Thumb{N: i + 1, W: 54, H: int(54 * h / w), On: i+1 == n, Count: t.CountOn(i + 1), Picture: frame.PictureURL(pg, 108)})
+		v.Thumbs = append(v.Thumbs, frame.Thumb{
+			N: i + 1, W: 54, H: int(54 * h / w), On: i+1 == n, Count: t.CountOn(i + 1),
+			Picture: frame.PictureURL(pg, 108),
+		})
 	}
 	if _, err := rules.NewSession(t.Fields, time.Now()); err != nil {
 		v.Problem = frame.Sentence(err.Error())
@@ -126,7 +132,10 @@ func Answer(s *frame.Frame, c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	a := rehearsal.Answer{Name: c.FormValue("name"), Value: c.FormValue("value"), Clear: c.FormValue("clear"), Except: c.FormValue("except") != ""}
+	a := rehearsal.Answer{
+		Name: c.FormValue("name"), Value: c.FormValue("value"), Clear: c.FormValue("clear"),
+		Except: c.FormValue("except") != "",
+	}
 	if err := json.Unmarshal([]byte(c.FormValue("answers")), &a.Given); err != nil {
 		return frame.Refuse(errors.New("the answers cannot be read: load the page again"))
 	}

@@ -36,7 +36,10 @@ func gather(s *frame.Frame, c *echo.Context, id int64) (releaseView, error) {
 	if err != nil {
 		return releaseView{}, err
 	}
-	v := releaseView{Shell: s.Shell(c, "Release: "+d.Document.Title, "bench"), Doc: d.Document, Tabs: frame.Tabs("release", d.Document.Doubtful)}
+	v := releaseView{
+		Shell: s.Shell(c, "Release: "+d.Document.Title, "bench"), Doc: d.Document,
+		Tabs: frame.Tabs("release", d.Document.Doubtful),
+	}
 	if v.Editions, err = s.Store.Editions(c.Request().Context(), id); err != nil {
 		return v, err
 	}
@@ -63,8 +66,10 @@ func gather(s *frame.Frame, c *echo.Context, id int64) (releaseView, error) {
 		n[f.Kind]++
 	}
 	words := map[form.Kind][2]string{
-		form.Text: {"text field", "text fields"}, form.CheckBox: {"check box", "check boxes"}, form.Radio: {"radio button", "radio buttons"},
-		form.Choice: {"dropdown", "dropdowns"}, form.Signature: {"signature field", "signature fields"}, form.Button: {"button", "buttons"},
+		form.Text: {"text field", "text fields"}, form.CheckBox: {"check box", "check boxes"},
+		form.Radio:  {"radio button", "radio buttons"},
+		form.Choice: {"dropdown", "dropdowns"}, form.Signature: {"signature field", "signature fields"},
+		form.Button: {"button", "buttons"},
 	}
 	for _, k := range form.Kinds {
 		switch n[k] {
@@ -135,7 +140,8 @@ func writeEdition(s *frame.Frame, c *echo.Context, id int64) (store.Edition, err
 			return store.Edition{}, err
 		}
 		if i := slices.IndexFunc(all, func(x snags.Snag) bool { return x.Severity == snags.Serious }); i >= 0 {
-			return store.Edition{}, frame.Refuse(fmt.Errorf("nothing was released: %s. Mend it, or say below that it is to go out all the same", all[i].Why))
+			return store.Edition{}, frame.Refuse(fmt.Errorf("nothing was released: %s. Mend it, or say below that it is to go out "+
+				"all the same", all[i].Why))
 		}
 	}
 	if d.Template.Details.Title == "" { // readers show the title in place of a file name

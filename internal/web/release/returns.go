@@ -10,6 +10,7 @@ import (
 
 	"zealousmargin.example/internal/pdf/object"
 	"zealousmargin.example/internal/web/frame"
+	"zealousmargin.example/internal/web/markup"
 )
 
 // maxReturn is how large answers may be, in bytes.
@@ -33,7 +34,8 @@ func kindOfReturn(b []byte) string {
 func Receive(s *frame.Frame, c *echo.Context) error {
 	b, err := object.Read(c.Request().Body, maxReturn)
 	if err != nil {
-		return frame.RefuseAs(http.StatusRequestEntityTooLarge, fmt.Errorf("the answers are larger than %d MB: send them without attachments", maxReturn>>20))
+		return frame.RefuseAs(http.StatusRequestEntityTooLarge,
+			fmt.Errorf("the answers are larger than %d MB: send them without attachments", maxReturn>>20))
 	}
 	if len(b) == 0 {
 		return frame.Refuse(errors.New("no answers came with this: press the button of the form that sends them"))
@@ -41,10 +43,13 @@ func Receive(s *frame.Frame, c *echo.Context) error {
 	if err := s.Store.Receive(c.Request().Context(), c.Param("inbox"), kindOfReturn(b), b); err != nil {
 		return err
 	}
-	return c.HTML(http.StatusOK, "<!doctype html><title>Received</title><p>The answers have arrived. Thank you.</p>")
+	return c.HTMLBlob(http.StatusOK, []byte(markup.Page("Received", "The answers have arrived. Thank you.")))
 }
 
-var returnTypes = map[string][2]string{"fdf": {"application/vnd.fdf", "fdf"}, "xfdf": {"application/vnd.adobe.xfdf", "xfdf"}, "pdf": {"application/pdf", "pdf"}, "data": {"text/plain; charset=utf-8", "txt"}}
+var returnTypes = map[string][2]string{
+	"fdf": {"application/vnd.fdf", "fdf"}, "xfdf": {"application/vnd.adobe.xfdf", "xfdf"},
+	"pdf": {"application/pdf", "pdf"}, "data": {"text/plain; charset=utf-8", "txt"},
+}
 
 // AReturn offers one set of answers as it came.
 func AReturn(s *frame.Frame, c *echo.Context) error {

@@ -131,7 +131,10 @@ func gather(s *frame.Frame, c *echo.Context) (workroomView, error) {
 	if err != nil {
 		return workroomView{}, err
 	}
-	v := workroomView{Shell: s.Shell(c, title, map[bool]string{true: "archive", false: "workroom"}[archived]), Rows: rows, Archived: archived, Lead: lead(rows, archived), MaxMB: intake.MaxBytes >> 20, Accept: intake.Accept, Scanner: s.Scanner != nil}
+	v := workroomView{
+		Shell: s.Shell(c, title, map[bool]string{true: "archive", false: "workroom"}[archived]), Rows: rows,
+		Archived: archived, Lead: lead(rows, archived), MaxMB: intake.MaxBytes >> 20, Accept: intake.Accept, Scanner: s.Scanner != nil,
+	}
 	if v.Running, err = s.Store.RunningIntakes(c.Request().Context(), frame.Account(c).ID); err != nil {
 		return v, err
 	}
@@ -153,7 +156,8 @@ func Describe(s *frame.Frame, c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := s.Store.Describe(c.Request().Context(), id, c.FormValue("title"), c.FormValue("description"), frame.Account(c).ID); err != nil {
+	if err := s.Store.Describe(c.Request().Context(), id, c.FormValue("title"), c.FormValue("description"),
+		frame.Account(c).ID); err != nil {
 		return frame.Refuse(err)
 	}
 	return DocumentList(s, c)

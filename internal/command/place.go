@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"zealousmargin.example/internal/detect"
+	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 )
@@ -399,14 +400,22 @@ func (c Find) plan(d *Desk) (form.Edit, error) {
 		if _, err := d.page(n); err != nil {
 			return form.Edit{}, err
 		}
-		for _, x := range detect.PageWith(d.evidence(n), d.Words) {
-			if c.Rect != nil && !c.Rect.rect().Contains(x.Rect.Mid()) {
-				continue
+		for _, f := range Finds(d.evidence(n), n, d.Words, d.House) {
+			if c.Rect == nil || c.Rect.rect().Contains(f.Rect.Mid()) {
+				found = append(found, f)
 			}
-			f := x.Field(n)
-			d.House.Dress(&f)
-			found = append(found, f)
 		}
 	}
 	return d.Draft.AddNew(found)
+}
+
+// Finds are the fields that are found on page n, from 1, as the office calls and dresses them.
+func Finds(ev *evidence.Page, n int, words detect.HouseWords, house form.House) []form.Field {
+	var out []form.Field
+	for _, x := range detect.PageWith(ev, words) {
+		f := x.Field(n)
+		house.Dress(&f)
+		out = append(out, f)
+	}
+	return out
 }

@@ -210,20 +210,6 @@ func setKind(f *Field, to string) error {
 	return nil
 }
 
-var formatChoices = []Offer{
-	{"", "anything"},
-	{"date", "a date"},
-	{"time", "a time"},
-	{"number", "a number"},
-	{"percent", "a percentage"},
-	{"phone", "a telephone number"},
-	{"email", "an e-mail address"},
-	{"postcode", "a postcode"},
-	{"mask", "signs in a pattern"},
-	{"upper", "text in capitals"},
-	{"lower", "text in small letters"},
-}
-
 // formatIs is for properties that only some formats have.
 func formatIs(kinds ...FormatKind) func(*Field) bool {
 	return func(f *Field) bool { return slices.Contains(kinds, f.Format.Kind) }
@@ -259,25 +245,6 @@ func patterns(f *Field) []Offer {
 		return []Offer{{"HH:MM", "17:45"}, {"HH:MM:ss", "17:45:00"}, {"h:MM tt", "5:45 pm"}}
 	}
 	return out
-}
-
-// FormatFor is a format to begin with, one that can be compiled. Money is a number with two
-// decimals.
-func FormatFor(k FormatKind) Format {
-	x := Format{Kind: k}
-	switch k {
-	case "money":
-		x.Kind, x.Decimals = Number, 2
-	case Date:
-		x.Pattern = DatePatterns[0]
-	case Time:
-		x.Pattern = TimePatterns[0]
-	case Mask:
-		x.Pattern = Masks[3].Value
-	case Number:
-		x.Decimals = 2
-	}
-	return x
 }
 
 func setFormat(f *Field, v string) error {

@@ -28,6 +28,21 @@ const (
 // FormatKinds lists them.
 var FormatKinds = []FormatKind{NoFormat, Date, Time, Number, Percent, Phone, Email, Postcode, Mask, Upper, Lower}
 
+// formatChoices are the formats in words.
+var formatChoices = []Offer{
+	{"", "anything"},
+	{"date", "a date"},
+	{"time", "a time"},
+	{"number", "a number"},
+	{"percent", "a percentage"},
+	{"phone", "a telephone number"},
+	{"email", "an e-mail address"},
+	{"postcode", "a postcode"},
+	{"mask", "signs in a pattern"},
+	{"upper", "text in capitals"},
+	{"lower", "text in small letters"},
+}
+
 // Format says what a text field accepts and how it shows it. Package rules
 // evaluates it and compiles it into the scripts that readers run.
 type Format struct {
@@ -91,4 +106,23 @@ func (f Format) check() error {
 func ValidDatePattern(p string) bool {
 	m := datePattern.FindStringSubmatch(p)
 	return m != nil && m[1][0] != m[2][0] && m[2][0] != m[3][0] && m[1][0] != m[3][0]
+}
+
+// FormatFor is a format to begin with, one that can be compiled. Money is a number with two
+// decimals.
+func FormatFor(k FormatKind) Format {
+	x := Format{Kind: k}
+	switch k {
+	case "money":
+		x.Kind, x.Decimals = Number, 2
+	case Date:
+		x.Pattern = DatePatterns[0]
+	case Time:
+		x.Pattern = TimePatterns[0]
+	case Mask:
+		x.Pattern = Masks[3].Value
+	case Number:
+		x.Decimals = 2
+	}
+	return x
 }

@@ -241,7 +241,12 @@ func (p Property[T]) either(set, not string) Property[T] {
 }
 
 // one names the values that the property can have.
-func (p Property[T]) one(choices ...Offer) Property[T] { p.Type, p.Choices = AsWord, choices; return p }
+func (p Property[T]) one(choices ...Offer) Property[T] {
+	if p.Choices = choices; p.Type == AsText {
+		p.Type = AsWord
+	}
+	return p
+}
 
 func (p Property[T]) styled() Property[T]            { p.Style = true; return p }
 func (p Property[T]) drafted(why string) Property[T] { p.Draft = why; return p }

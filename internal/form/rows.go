@@ -42,11 +42,7 @@ var OptionProperties = []Property[Option]{
 
 // CheckProperties are those of a check.
 var CheckProperties = []Property[Check]{
-	wordOf("test", "test", func(c *Check) *Test { return &c.Test }).one(Offer{"between", "be from … to …"}, Offer{"oneof", "be one of …"},
-		Offer{"length", "have from … to … signs"}, Offer{"mask", "look like …"}, Offer{"notbefore", "not be before …"},
-		Offer{"notafter", "not be after …"},
-		Offer{"luhn", "have the right check digit"}, Offer{"iban", "be an account number (IBAN)"},
-		Offer{"holds", "go with other answers: …"}),
+	wordOf("test", "test", func(c *Check) *Test { return &c.Test }).one(testWords...),
 	wordOf("a", "a", func(c *Check) *string { return &c.A }),
 	wordOf("b", "b", func(c *Check) *string { return &c.B }).only(func(c *Check) bool { return c.Test == Between || c.Test == Length }),
 	wordOf("message", "message", func(c *Check) *string { return &c.Message }),

@@ -24,6 +24,19 @@ const (
 // Tests lists them.
 var Tests = []Test{Between, OneOf, Length, MatchesMask, NotBefore, NotAfter, Luhn, IBAN, Holds}
 
+// testWords are the tests in words.
+var testWords = []Offer{
+	{"between", "be from … to …"},
+	{"oneof", "be one of …"},
+	{"length", "have from … to … signs"},
+	{"mask", "look like …"},
+	{"notbefore", "not be before …"},
+	{"notafter", "not be after …"},
+	{"luhn", "have the right check digit"},
+	{"iban", "be an account number (IBAN)"},
+	{"holds", "go with other answers: …"},
+}
+
 // Check is one thing that an answer must hold, with what is said when it does not.
 type Check struct {
 	Test    Test   `json:"test"`

@@ -8,7 +8,7 @@ import (
 
 	"github.com/riverqueue/river"
 
-	"zealousmargin.example/internal/detect"
+	"zealousmargin.example/internal/command"
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/store"
@@ -89,12 +89,8 @@ func (w *finder) all(ctx context.Context, task store.Task) (map[string][]form.Fi
 		if err != nil {
 			return nil, err
 		}
-		for _, f := range detect.PageWith(ev, house) {
-			row := f.Field(1)
-			style.Dress(&row)
-			out[p.ID] = append(out[p.ID], row)
-			n++
-		}
+		out[p.ID] = command.Finds(ev, 1, house, style)
+		n += len(out[p.ID])
 		done++
 		_ = w.store.TaskStep(ctx, task.ID, fmt.Sprintf("found %d fields on %d of %d pages", n, done, len(wanted)), done) // progress only
 	}

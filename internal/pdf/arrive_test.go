@@ -4,6 +4,7 @@ import (
 	"os"
 	"path/filepath"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -15,6 +16,7 @@ import (
 	"zealousmargin.example/internal/pdf/proof"
 	"zealousmargin.example/internal/pdf/read"
 	"zealousmargin.example/internal/pdf/write"
+	"zealousmargin.example/internal/snags"
 )
 
 // realForms are public-domain forms with fields that nobody here made.
@@ -136,4 +138,59 @@ func TestFieldsThatCameWithAFileCanBeMended(t *testing.T) {
 	was, err := read.Widgets(b)
 	require.NoError(t, err)
 	assert.Len(t, ws, len(was), "one out, one in")
+}
+
+// Boxes whose value, state and drawings contradict each other arrive as they show, and say so.
+func TestFirstValuesThatContradictEachOtherAreSaid(t *testing.T) {
+	draft := &form.Template{Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}, Fields: []form.Field{
+		{ID: "a", Page: 1, Order: 1, Kind: form.CheckBox, Name: "power", Tooltip: "Power", Export: "on", Default: "on",
+			Rect: geom.R(20, 500, 30, 510)},
+		{ID: "b", Page: 1, Order: 2, Kind: form.Radio, Name: "keel", Tooltip: "Keel", Export: "fin", Default: "fin",
+			Rect: geom.R(20, 470, 30, 480)},
+		{ID: "c", Page: 1, Order: 3, Kind: form.Radio, Name: "keel", Tooltip: "Keel", Export: "long", Rect: geom.R(50, 470, 60, 480)},
+	}}
+	out, err := write.Build(plain(""), draft)
+	require.NoError(t, err)
+	f, err := object.Parse(out)
+	require.NoError(t, err)
+	ws, err := read.WidgetsOf(f)
+	require.NoError(t, err)
+	for _, w := range ws { // the file is changed so that states and values differ
+		switch w.Export {
+		case "on":
+			w.Dict.Update("V", object.NameOf("Off"))
+		case "long":
+			w.Dict.Update("AS", object.NameOf("long"))
+		}
+		f.Touch(w.Refs[0])
+	}
+	odd, err := f.Increment()
+	require.NoError(t, err)
+	came := draftOf(t, odd)
+	require.Len(t, came.Fields, 3)
+	assert.Contains(t, came.Fields[0].Origin.Odd, "its value is Off, but it shows on")
+	assert.Contains(t, came.Fields[2].Origin.Odd, "its value is fin, but it shows long")
+	assert.Len(t, form.Excess(came.Fields), 1)
+	checks := map[string]int{}
+	for _, s := range snags.Find(came, nil, time.Now()) {
+		checks[s.Check]++
+		if s.Check != "two-on" && s.Check != "start-disagrees" {
+			continue
+		}
+		e, err := snags.Mend(came, nil, time.Now(), s.Key())
+		require.NoError(t, err, s.Key())
+		require.NoError(t, came.Apply(e))
+	}
+	assert.Equal(t, []int{1, 2}, []int{checks["two-on"], checks["start-disagrees"]})
+	mended := releaseOf(t, odd, came) // which proves that value, state and reset agree
+	again := draftOf(t, mended)
+	for i, on := range []bool{true, true, false} {
+		assert.Equal(t, on, again.Fields[i].On(), again.Fields[i].Export)
+		assert.Empty(t, again.Fields[i].Origin.Odd)
+	}
+	// the start of a group that came with the file moves to the other button
+	again.Fields[1].Default, again.Fields[2].Default = "", "long"
+	third := draftOf(t, releaseOf(t, mended, again))
+	assert.False(t, third.Fields[1].On())
+	assert.True(t, third.Fields[2].On())
 }

@@ -38,6 +38,7 @@ func (d *desk) field(f *form.Field) {
 	d.looks(f)
 	d.value(f)
 	d.button(f)
+	d.start(f)
 	d.does(f)
 	d.scripts(f)
 }
@@ -240,6 +241,16 @@ func (d *desk) does(f *form.Field) {
 	}
 }
 
+// start looks at first values that contradict each other in the file that a field came with.
+func (d *desk) start(f *form.Field) {
+	if f.Origin == nil || f.Origin.Odd == "" {
+		return
+	}
+	on, _ := form.PropertyOf(form.FieldProperties, "checked")
+	d.say("start-disagrees", Risky, f, "%s came with the document, and %s: readers show one or the other", f.Name, f.Origin.Odd).
+		by("start with what it shows", func(f *form.Field) { _ = on.Set(f, on.Get(f)) }) // what it says is no error
+}
+
 func (d *desk) button(f *form.Field) {
 	if f.Kind != form.Button {
 		return
@@ -320,6 +331,11 @@ func (d *desk) lists() {
 				seen[v] = true
 			}
 		}
+	}
+	for _, f := range form.Excess(d.fields) {
+		d.say("two-on", Serious, &f, "%s has more than one button that is on at the start: readers show one of them, and not always "+
+			"the same", f.Name).
+			by("leave the first one on", func(f *form.Field) { f.Default = "" })
 	}
 	for _, name := range slices.Sorted(maps.Keys(groups)) {
 		g := groups[name]

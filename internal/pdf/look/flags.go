@@ -13,28 +13,23 @@ func Flags(x form.Field) int {
 			n |= flag
 		}
 	}
-	set(x.ReadOnly, object.FlagReadOnly)
-	set(x.Required && x.Kind != form.Button, object.FlagRequired)
-	set(x.NoExport, object.FlagNoExport)
+	for i := range form.FieldProperties {
+		p := &form.FieldProperties[i]
+		if bit, ok := object.FieldFlags[p.Key]; ok {
+			set(p.Has(x.Kind) && p.Get(&x) == form.YesNo(true), bit)
+		}
+	}
 	switch x.Kind {
 	case form.Text:
-		set(x.Multiline, object.FlagMultiline)
-		set(x.Comb > 0, object.FlagComb)
-		set(x.Comb > 0 || x.NoScroll, object.FlagDoNotScroll)
-		set(x.NoSpell, object.FlagDoNotSpellCheck)
-		set(x.Password, object.FlagPassword)
-		set(x.FilePath, object.FlagFileSelect)
+		set(x.Comb > 0, object.FlagComb|object.FlagDoNotScroll)
 	case form.Radio:
 		n |= object.FlagRadio | object.FlagNoToggleToOff
-		set(x.Unison, object.FlagRadiosInUnison)
 	case form.Button:
 		n |= object.FlagPushbutton
 	case form.Choice:
 		set(x.List == form.Dropdown || x.List == form.ComboBox, object.FlagCombo)
 		set(x.List == form.ComboBox, object.FlagEdit)
 		set(x.List == form.ManyList, object.FlagMultiSelect)
-		set(x.Sort, object.FlagSort)
-		set(x.NoSpell, object.FlagDoNotSpellCheck)
 	}
 	return n
 }

@@ -39,3 +39,10 @@ const (
 	SigFlagSignaturesExist = 1 << 0
 	SigFlagAppendOnly      = 1 << (2 - 1)
 )
+
+// FieldFlags are the flags that say by themselves what a property of a field says, by its key in the
+// registry. They are written and read by this table.
+var FieldFlags = map[string]int{
+	"readonly": FlagReadOnly, "required": FlagRequired, "noexport": FlagNoExport, "multiline": FlagMultiline, "password": FlagPassword,
+	"filepath": FlagFileSelect, "nospell": FlagDoNotSpellCheck, "noscroll": FlagDoNotScroll, "unison": FlagRadiosInUnison, "sort": FlagSort,
+}

@@ -106,25 +106,27 @@ func values(fields []form.Field, ws []Widget) {
 func Row(f *object.File, w Widget) form.Field {
 	x := form.Field{
 		Page: w.Page, Rect: w.Rect, Kind: w.Kind, Name: w.Name, Tooltip: w.Tooltip, Label: w.Tooltip,
-		Required: w.Flags&object.FlagRequired != 0, ReadOnly: w.Flags&object.FlagReadOnly != 0,
-		NoExport: w.Flags&object.FlagNoExport != 0, Locked: w.Annot&object.AnnotLocked != 0, Show: showOf(w.Annot), Look: LookOf(f, w),
+		Locked: w.Annot&object.AnnotLocked != 0, Show: showOf(w.Annot), Look: LookOf(f, w),
 		Origin: &form.Origin{Object: w.Refs[0].ObjectNumber.Value()},
+	}
+	for i := range form.FieldProperties {
+		p := &form.FieldProperties[i]
+		if bit, ok := object.FieldFlags[p.Key]; ok && p.Has(x.Kind) {
+			_ = p.Set(&x, form.YesNo(w.Flags&bit != 0)) // yes and no are read by all of them
+		}
 	}
 	if turn := f.Integer(object.Entry(f.Dict(object.Entry(w.Dict, "MK")), "R")) - f.Pages[w.Page-1].Rotate; turn%90 == 0 {
 		x.Look.Turn = ((turn % 360) + 360) % 360
 	}
 	switch w.Kind {
 	case form.Text:
-		x.Multiline = w.Flags&object.FlagMultiline != 0
 		x.MaxLen, x.Default = w.MaxLen, w.Value
 		if !x.Multiline {
 			x.Comb = w.Comb()
 		}
 		x.Format = formatOf(w.Scripts)
-		x.NoScroll = w.Flags&object.FlagDoNotScroll != 0 && x.Comb == 0
-		x.NoSpell, x.Password, x.FilePath = w.Flags&object.FlagDoNotSpellCheck != 0, w.Flags&object.FlagPassword != 0,
-			w.Flags&object.FlagFileSelect != 0
-		if x.Multiline || x.Comb > 0 { // the standard gives these no meaning together
+		x.NoScroll = x.NoScroll && x.Comb == 0 // with cells it goes without saying
+		if x.Multiline || x.Comb > 0 {         // the standard gives these no meaning together
 			x.Password, x.FilePath = false, false
 		} else if x.Password {
 			x.FilePath = false
@@ -134,7 +136,6 @@ func Row(f *object.File, w Widget) form.Field {
 		if len(w.Options) > 1 && strings.TrimSpace(w.Options[0].Label+w.Options[0].Export) == "" {
 			x.BlankFirst, x.Options = true, w.Options[1:]
 		}
-		x.Sort, x.NoSpell = w.Flags&object.FlagSort != 0, w.Flags&object.FlagDoNotSpellCheck != 0
 		switch {
 		case w.Flags&object.FlagCombo == 0 && w.Flags&object.FlagMultiSelect != 0:
 			x.List = form.ManyList
@@ -152,9 +153,7 @@ func Row(f *object.File, w Widget) form.Field {
 			x.Origin.Odd = fmt.Sprintf("its value is %s, but it shows %s", cmp.Or(w.Value, "Off"), state)
 		}
 		x.Mark = markOf(w.Kind, f.Text(object.Entry(f.Dict(object.Entry(w.Dict, "MK")), "CA")))
-		x.Unison = w.Kind == form.Radio && w.Flags&object.FlagRadiosInUnison != 0
 	case form.Button:
-		x.Required = false
 		x.Caption = f.Text(object.Entry(f.Dict(object.Entry(w.Dict, "MK")), "CA"))
 		x.Face = w.Face
 	}

@@ -1,0 +1,165 @@
+// Choosing fields, and the notes margin: what is chosen is marked, and every note stands at the height
+// of its field.
+
+import { $, SVG, bench, fieldOf, fields, rectOf, scale, state } from "/static/bench/state.js";
+import { view } from "/static/bench/view.js";
+
+export function choose(ids, { note = true, scroll = false } = {}) {
+  state.chosen = new Set(ids);
+  const one = state.chosen.size === 1 ? [...state.chosen][0] : "";
+  if (note && one !== state.open) openNote(one);
+  manyNote();
+  show();
+  if (scroll && one) fieldOf(one)?.scrollIntoView({ block: "nearest", behavior: "auto" });
+}
+
+export async function manyNote() {
+  const ids = state.chosen.size > 1 ? [...state.chosen].join(",") : "";
+  const there = $("n-many");
+  if (there && there.dataset.id !== ids) there.remove();
+  if (!ids || ids === state.asked || ($("n-many") && $("n-many").dataset.id === ids)) return;
+  state.asked = ids;
+  await window.htmx.ajax("GET", `/documents/${bench().doc}/chosen?ids=${ids}`, { target: "#notes", swap: "afterbegin", source: $("bench") });
+  state.asked = "";
+  if (state.chosen.size < 2 || [...state.chosen].join(",") !== ids) { $("n-many")?.remove(); manyNote(); }
+  show();
+}
+
+export async function openNote(id) {
+  const before = state.open;
+  state.open = id;
+  const b = bench();
+  const load = (which, closed) => $("n-" + which) && window.htmx.ajax("GET", `/documents/${b.doc}/notes/${which}?stage=${b.stage}${closed ? "&closed=1" : ""}`, { target: "#n-" + which, swap: "morph:outerHTML", source: $("bench") });
+  if (before && before !== id) await load(before, true);
+  if (id && state.open === id) await load(id, false);
+  show();
+}
+
+// show marks what is chosen and lays the notes out.
+export function show() {
+  for (const g of fields()) {
+    const on = state.chosen.has(g.dataset.id);
+    g.classList.toggle("sel", on);
+    g.setAttribute("aria-pressed", on);
+    $("n-" + g.dataset.id)?.classList.toggle("sel", on);
+    $("bead-" + g.dataset.id)?.classList.toggle("sel", on);
+  }
+  for (const b of document.querySelectorAll("#kit .kind")) {
+    b.setAttribute("aria-pressed", b.dataset.kind === state.armed.kind);
+    b.classList.toggle("kept", b.dataset.kind === state.armed.kind && state.armed.keep);
+  }
+  for (const b of document.querySelectorAll("#kit [data-format]")) b.disabled = state.chosen.size === 0;
+  for (const d of document.querySelectorAll(".note details.more")) d.open = state.unfolded.has(d.dataset.more) || d.dataset.more === "rules" && bench().stage === "rules";
+  $("sequence")?.setAttribute("aria-pressed", state.sequence !== null);
+  view();
+  $("paper")?.classList.toggle("placing", state.armed.kind !== "");
+  grips();
+  layNotes();
+}
+
+export function grips() {
+  const box = $("grips");
+  if (!box) return;
+  box.replaceChildren();
+  if (state.chosen.size !== 1) return;
+  const g = fieldOf([...state.chosen][0]);
+  if (!g) return;
+  const r = rectOf(g), s = 7 / scale();
+  for (const [fx, fy, name] of [[0, 0, "nw"], [.5, 0, "n"], [1, 0, "ne"], [1, .5, "e"], [1, 1, "se"], [.5, 1, "s"], [0, 1, "sw"], [0, .5, "w"]]) {
+    const e = document.createElementNS(SVG, "rect");
+    e.setAttribute("class", "grip g-" + name);
+    e.dataset.grip = name;
+    e.setAttribute("x", r.x + r.w * fx - s / 2);
+    e.setAttribute("y", r.y + r.h * fy - s / 2);
+    e.setAttribute("width", s);
+    e.setAttribute("height", s);
+    box.append(e);
+  }
+}
+
+// layNotes puts every note at the height of its field, moving notes apart by as
+// little as possible, so that none covers another (pool adjacent violators). When
+// they do not fit, closed notes are set closer. When they are far too many even so, the one in
+// focus stays open at its field, those next to it stay lines, and the others
+// become slivers, which show their words under the pointer.
+export function layNotes() {
+  const list = $("notes"), paper = $("paper");
+  if (!list || !paper) return;
+  const notes = [...list.children];
+  const k = scale(), tall = Math.max(paper.offsetHeight, $("desk").clientHeight - 90);
+  list.classList.remove("close", "closer");
+  for (const n of list.querySelectorAll(".sliver")) { n.classList.remove("sliver"); n.style.height = ""; }
+  const total = () => notes.reduce((sum, n) => sum + n.offsetHeight + 1, 0);
+  if (total() > tall) list.classList.add("close");
+  if (total() > tall) list.classList.add("closer");
+  if (total() > 1.7 * tall) sliver(notes, tall);
+  const items = notes.map((n) => {
+    const h = n.offsetHeight + (n.classList.contains("sliver") ? 0 : 1);
+    const mid = (Number(n.dataset.y) + Number(n.dataset.h) / 2) * k;
+    const want = n.classList.contains("open") ? Math.max(0, mid - 34) : Math.max(0, mid - h / 2);
+    return { n, h, want, weight: n.classList.contains("open") ? 30 : 1 }; // the open one keeps its place
+  }).sort((a, b) => a.want - b.want);
+  const blocks = [];
+  for (const it of items) {
+    let b = { items: [it], h: it.h, sum: it.want * it.weight, count: it.weight };
+    b.top = Math.max(0, it.want);
+    while (blocks.length && blocks[blocks.length - 1].top + blocks[blocks.length - 1].h > b.top) {
+      const a = blocks.pop();
+      // each item's wish, less what stands before it in the block, is a wish for the block's top
+      const m = { items: [...a.items, ...b.items], h: a.h + b.h, sum: a.sum + b.sum - b.count * a.h, count: a.count + b.count };
+      m.top = Math.max(0, m.sum / m.count);
+      b = m;
+    }
+    blocks.push(b);
+  }
+  // what would hang over the lower edge moves up as far as it can
+  let low = Math.max(tall, items.reduce((s, i) => s + i.h, 0));
+  for (const b of [...blocks].reverse()) {
+    if (b.top + b.h > low) b.top = Math.max(0, low - b.h);
+    low = b.top;
+  }
+  let end = 0;
+  for (const b of blocks) {
+    let y = Math.max(b.top, end);
+    for (const it of b.items) {
+      it.n.style.top = `${Math.round(y)}px`;
+      y += it.h;
+    }
+    end = y;
+  }
+  $("strip").style.minHeight = `${Math.ceil(end) + 70}px`;
+  drawLink();
+}
+
+// sliver makes slivers of the closed notes that are farthest from the open one, until all
+// fit into the height.
+export function sliver(notes, tall) {
+  const focus = notes.find((n) => n.classList.contains("open"));
+  if (!focus) return;
+  const rest = notes.filter((n) => n !== focus);
+  const room = tall - focus.offsetHeight, line = rest[0].offsetHeight + 1, least = Math.max(2, Math.min(line, Math.floor(room / rest.length)));
+  const lines = Math.max(0, Math.floor((room - least * rest.length) / (line - least)));
+  const far = (n) => Math.abs(Number(n.dataset.y) - Number(focus.dataset.y));
+  for (const n of rest.sort((a, b) => far(a) - far(b)).slice(lines)) {
+    n.classList.add("sliver");
+    n.style.height = `${least}px`;
+  }
+}
+
+// drawLink joins the chosen field with its note.
+export function drawLink() {
+  const svg = $("link");
+  if (!svg) return;
+  const path = svg.firstElementChild;
+  const id = state.open && state.chosen.has(state.open) ? state.open : "";
+  const g = id && fieldOf(id), n = id && $("n-" + id);
+  if (!g || !n) { path.setAttribute("d", ""); return; }
+  const s = $("strip").getBoundingClientRect(), p = $("paper").getBoundingClientRect();
+  const r = rectOf(g), k = scale();
+  const x0 = p.right - s.left, y0 = p.top - s.top + (r.y + r.h / 2) * k - $("paper").scrollTop;
+  const b = n.getBoundingClientRect();
+  const x1 = b.left - s.left, y1 = b.top - s.top + 30;
+  svg.setAttribute("width", s.width);
+  svg.setAttribute("height", Math.max(s.height, 10));
+  path.setAttribute("d", `M${x0} ${y0}C${x0 + 14} ${y0} ${x1 - 14} ${y1} ${x1} ${y1}`);
+}

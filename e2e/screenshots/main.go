@@ -79,8 +79,8 @@ func run(address, folder string) error {
 	s.shot("sweep")
 	s.try(func() error { return s.Key(browser.Escape) })
 	s.try(func() error { return s.Eval("document.querySelector('.stages a[href$=fit]').click()", nil) })
-	s.wait("document.documentElement.dataset.ready && document.querySelector('#kit .kind') && document.querySelectorAll('#overlay " +
-		".f').length > 15")
+	s.wait("document.documentElement.dataset.ready && document.getElementById('bench').dataset.stage === 'fit' && " +
+		"document.querySelectorAll('#overlay .f').length > 15")
 	s.try(func() error {
 		return s.Eval("[...document.querySelectorAll('.note .n')].find(n => n.textContent.startsWith('registration')).click()", nil)
 	})
@@ -99,7 +99,8 @@ func run(address, folder string) error {
 	s.click("#field-table tbody tr a")
 	s.wait("document.documentElement.dataset.ready && document.querySelector('.note.open .s')")
 	s.try(func() error { return s.Eval("document.querySelector('.stages a[href$=rules]').click()", nil) })
-	s.wait("document.documentElement.dataset.ready && document.querySelector('[data-format=date]')")
+	s.wait("document.documentElement.dataset.ready && document.querySelector('[data-format=date]') && " +
+		"document.getElementById('bench').dataset.stage === 'rules'")
 	s.try(func() error {
 		return s.Eval("[...document.querySelectorAll('.note .n')].find(n => n.textContent.startsWith('date')).click()", nil)
 	})

@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 	"strconv"
+	"sync"
 
 	"zealousmargin.example/internal/geom"
 )
@@ -456,9 +457,9 @@ func (t *Template) ResizePages(ids []string, w, h float64, fit bool) (Edit, erro
 
 // CloneFields copies rows so that nothing done to the copies shows in the originals.
 func CloneFields(fields []Field) []Field {
-	out := make([]Field, len(fields))
-	for i, f := range fields {
-		out[i] = f.clone()
+	out := slices.Clone(fields)
+	for i := range out {
+		out[i].part(&fields[i])
 	}
 	return out
 }
@@ -466,10 +467,24 @@ func CloneFields(fields []Field) []Field {
 // clone is a copy that shares nothing with f.
 func (f Field) clone() Field {
 	g := f
-	for i := range FieldProperties {
-		if p := &FieldProperties[i]; p.Type == AsData {
-			p.carry(&g, &f)
-		}
-	}
+	g.part(&f)
 	return g
 }
+
+// part gives f, a plain copy of from, what it must not share with it.
+func (f *Field) part(from *Field) {
+	for _, p := range shared() {
+		p.carry(f, from)
+	}
+}
+
+// shared are the properties that a plain copy of a field would share: data behind a pointer.
+var shared = sync.OnceValue(func() []*Property[Field] {
+	var out []*Property[Field]
+	for i := range FieldProperties {
+		if p := &FieldProperties[i]; p.Type == AsData {
+			out = append(out, p)
+		}
+	}
+	return out
+})

@@ -60,8 +60,12 @@ func (b *Builder) Element(tag, text string, attributes ...string) *Builder {
 }
 
 func (b *Builder) escaped(s string) {
-	if strings.ContainsAny(s, "&<>\"'\x00") {
-		s = template.HTMLEscapeString(s)
+	for i := range len(s) {
+		switch s[i] {
+		case '&', '<', '>', '"', '\'', 0:
+			b.w.WriteString(template.HTMLEscapeString(s))
+			return
+		}
 	}
 	b.w.WriteString(s)
 }

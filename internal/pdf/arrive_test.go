@@ -143,10 +143,14 @@ func TestFieldsThatCameWithAFileCanBeMended(t *testing.T) {
 // Boxes whose value, state and drawings contradict each other arrive as they show, and say so.
 func TestFirstValuesThatContradictEachOtherAreSaid(t *testing.T) {
 	draft := &form.Template{Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}, Fields: []form.Field{
-		{ID: "a", Page: 1, Order: 1, Kind: form.CheckBox, Name: "power", Tooltip: "Power", Export: "on", Default: "on",
-			Rect: geom.R(20, 500, 30, 510)},
-		{ID: "b", Page: 1, Order: 2, Kind: form.Radio, Name: "keel", Tooltip: "Keel", Export: "fin", Default: "fin",
-			Rect: geom.R(20, 470, 30, 480)},
+		{
+			ID: "a", Page: 1, Order: 1, Kind: form.CheckBox, Name: "power", Tooltip: "Power", Export: "on", Default: "on",
+			Rect: geom.R(20, 500, 30, 510),
+		},
+		{
+			ID: "b", Page: 1, Order: 2, Kind: form.Radio, Name: "keel", Tooltip: "Keel", Export: "fin", Default: "fin",
+			Rect: geom.R(20, 470, 30, 480),
+		},
 		{ID: "c", Page: 1, Order: 3, Kind: form.Radio, Name: "keel", Tooltip: "Keel", Export: "long", Rect: geom.R(50, 470, 60, 480)},
 	}}
 	out, err := write.Build(plain(""), draft)

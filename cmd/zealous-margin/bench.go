@@ -19,6 +19,9 @@ func benchCommand() *cobra.Command {
 			if work := measure.Alone[alone]; work != nil {
 				return work(c.Context(), os.Stdout)
 			}
+			if c.Flags().Changed("forms") && measure.HasTruth(forms) {
+				return measure.Marked(os.Stdout, forms, sets.Overlays)
+			}
 			if only == "finding" || only == "typeset" {
 				sets.Forms, sets.Scans = forms, only == "finding"
 				return measure.Finding(c.Context(), os.Stdout, sets)
@@ -60,7 +63,7 @@ func benchCommand() *cobra.Command {
 			return nil
 		},
 	}
-	c.Flags().StringVar(&forms, "forms", "node_modules/pdf2json/test/data", "a folder of PDF forms with fields")
+	c.Flags().StringVar(&forms, "forms", "node_modules/pdf2json/test/data", "a folder of PDF forms with fields, or of static ones, each with its truth beside it as NAME.truth.json")
 	c.Flags().StringVar(&samples, "samples", "", "a folder of PDF files that other programs made (default: those of a Go module)")
 	c.Flags().StringVar(&database, "database", os.Getenv("ZM_DATABASE_URL"), "PostgreSQL address (or ZM_DATABASE_URL)")
 	c.Flags().StringVar(&sets.Printed, "printed", "", "a folder of forms that a browser printed, with their truth")

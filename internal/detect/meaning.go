@@ -3,6 +3,7 @@ package detect
 import (
 	"regexp"
 	"strings"
+	"unicode"
 )
 
 // What names and labels mean beyond the finding of fields; the words stand in the lexicon.
@@ -28,4 +29,24 @@ func MayFollowSignature(texts ...string) bool {
 		}
 	}
 	return false
+}
+
+// IsGuide tells whether a word is printed to be written over: the letters of a pattern such as
+// DD.MM.YYYY or TT MM JJJJ, each at least twice (common practice, no source).
+func IsGuide(word string) bool {
+	runs := 0
+	for _, part := range strings.FieldsFunc(word, func(r rune) bool { return strings.ContainsRune("./-–| ", r) }) {
+		runes := []rune(part)
+		for i := 0; i < len(runes); {
+			j := i + 1
+			for j < len(runes) && runes[j] == runes[i] {
+				j++
+			}
+			if j-i < 2 || !unicode.IsLetter(runes[i]) {
+				return false
+			}
+			runs, i = runs+1, j
+		}
+	}
+	return runs > 0
 }

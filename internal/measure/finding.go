@@ -8,6 +8,7 @@ import (
 	"image/color"
 	"image/draw"
 	"io"
+	"math"
 	"os"
 	"path/filepath"
 	"slices"
@@ -33,6 +34,7 @@ import (
 type tally struct {
 	pages, wanted, found, hit, lenient     int
 	kind, named, comb, combs, lines, lined int
+	inked                                  int // finds that lie over printed words
 	finding, drawing, reading              time.Duration
 	sure                                   [10][2]int // by tenth of confidence: finds, right ones
 	atLeast                                [3][2]int  // sure, likely, doubtful: finds, right ones
@@ -42,6 +44,7 @@ func (t *tally) add(o tally) {
 	t.pages, t.wanted, t.found, t.hit, t.lenient = t.pages+o.pages, t.wanted+o.wanted, t.found+o.found, t.hit+o.hit, t.lenient+o.lenient
 	t.kind, t.named, t.comb, t.combs, t.lines, t.lined = t.kind+o.kind, t.named+o.named, t.comb+o.comb, t.combs+o.combs,
 		t.lines+o.lines, t.lined+o.lined
+	t.inked += o.inked
 	t.finding, t.drawing, t.reading = t.finding+o.finding, t.drawing+o.drawing, t.reading+o.reading
 	for i := range t.sure {
 		t.sure[i][0], t.sure[i][1] = t.sure[i][0]+o.sure[i][0], t.sure[i][1]+o.sure[i][1]
@@ -82,7 +85,7 @@ func compareTruth(finds []detect.Find, truth []sheets.Truth) tally {
 	for i, f := range finds {
 		for k, w := range truth {
 			v := f.Rect.IoU(w.Rect)
-			if v >= MatchIoU {
+			if v >= MatchIoU || w.Near && sameBox(f, w) {
 				pairs = append(pairs, pair{i, k, v})
 			}
 			// on the same line, and at least 70 % of the width
@@ -123,7 +126,7 @@ func compareTruth(finds []detect.Find, truth []sheets.Truth) tally {
 	for i, k := range hits {
 		f, w := finds[i], truth[k]
 		t.hit++
-		if f.Kind == w.Kind {
+		if f.Kind == w.Kind || slices.Contains(w.Kinds, f.Kind) {
 			t.kind++
 		}
 		if meaningful(f.Name, w.Words) || w.Group != "" && meaningful(f.Name, w.Group) {
@@ -135,7 +138,7 @@ func compareTruth(finds []detect.Find, truth []sheets.Truth) tally {
 				t.comb++
 			}
 		}
-		if w.Multiline || f.Multiline {
+		if !w.Unsaid && (w.Multiline || f.Multiline) {
 			t.lines++
 			if w.Multiline == f.Multiline {
 				t.lined++
@@ -143,6 +146,15 @@ func compareTruth(finds []detect.Find, truth []sheets.Truth) tally {
 		}
 	}
 	return t
+}
+
+// sameBox tells whether a find is a box to tick in the place of one of the truth: their middles lie
+// within two points, and their areas differ less than fourfold.
+func sameBox(f detect.Find, w sheets.Truth) bool {
+	tick := func(k form.Kind) bool { return k == form.CheckBox || k == form.Radio }
+	a, b := f.Rect.Mid(), w.Rect.Mid()
+	size := f.Rect.Area() / w.Rect.Area()
+	return tick(f.Kind) && tick(w.Kind) && math.Hypot(a.X-b.X, a.Y-b.Y) <= 2 && size < 4 && size > 0.25
 }
 
 // meaningful tells whether a name is made of the words of the label: at least one of
@@ -209,12 +221,13 @@ func typeset(s sheets.Sheet) ([]found, error) {
 			return nil, err
 		}
 		f := found{name: s.Style, page: i + 1, doc: s.PDF, as: p, finds: finds}
-		for _, t := range s.Truth {
-			if t.Page == i+1 {
-				f.truth = append(f.truth, t)
+		f.finds, f.truth = asFound(s, i+1, finds)
+		f.score = compareTruth(f.finds, f.truth)
+		for _, one := range finds {
+			if one.Confidence >= form.LikelyFrom && overInk(ev, one) {
+				f.score.inked++
 			}
 		}
-		f.score = compareTruth(finds, f.truth)
 		f.score.reading, f.score.finding, f.score.drawing = read, find, time.Since(start)
 		out = append(out, f)
 	}
@@ -377,10 +390,7 @@ func Finding(ctx context.Context, w io.Writer, sets Sets) error {
 	both := tuned
 	both.add(held)
 	both.reliability(w)
-	fmt.Fprintf(w, "seconds a page: evidence %.4f, finding %.4f; PDFium's drawing at 150 dpi %.4f; ratio %.2f (wanted <= 1.0)\n",
-		both.reading.Seconds()/float64(both.pages),
-		(both.finding-both.reading).Seconds()/float64(both.pages), both.drawing.Seconds()/float64(both.pages),
-		both.finding.Seconds()/both.drawing.Seconds())
+	both.speed(w)
 	if sets.Printed != "" {
 		pp, err := printed(w, sets.Printed, head)
 		if err != nil {
@@ -471,6 +481,14 @@ func (t tally) reliability(w io.Writer) {
 		}
 	}
 	fmt.Fprintln(w)
+}
+
+// speed prints what finding costs beside drawing, and how many finds lie over printed words.
+func (t tally) speed(w io.Writer) {
+	fmt.Fprintf(w, "finds over printed words: %d of %d (wanted 0)\n", t.inked, t.found)
+	pages := float64(max(1, t.pages))
+	fmt.Fprintf(w, "seconds a page: evidence %.4f, finding %.4f; PDFium's drawing at 150 dpi %.4f; ratio %.2f (wanted <= 1.0)\n",
+		t.reading.Seconds()/pages, (t.finding-t.reading).Seconds()/pages, t.drawing.Seconds()/pages, t.finding.Seconds()/t.drawing.Seconds())
 }
 
 // drawAll draws pages with truth (outline) and finds (tint), worst first.

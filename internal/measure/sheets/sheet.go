@@ -23,6 +23,17 @@ type Truth struct {
 	Multiline bool
 	Group     string // radio buttons that belong together
 	Format    string
+	Kinds     []form.Kind   // other kinds that are right
+	Alt       [][]geom.Rect // other shapes that are right, each of one field or several
+	Optional  bool          // neither missed nor wrong
+	Near      bool          // a box to tick counts when its middle is right and its size roughly
+	Unsaid    bool          // whether it has several lines is not known
+}
+
+// Merge is one field over several of the truth that counts as all of them.
+type Merge struct {
+	Members []int
+	Rect    geom.Rect
 }
 
 // Sheet is a form with its truth.
@@ -32,6 +43,8 @@ type Sheet struct {
 	Empty bool // there is nothing to fill in
 	PDF   []byte
 	Truth []Truth
+	// Merges counts the members from 0 in Truth.
+	Merges []Merge
 }
 
 // pen draws on a page with the origin at the upper left, in points, and keeps the truth.

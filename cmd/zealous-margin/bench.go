@@ -26,6 +26,9 @@ func benchCommand() *cobra.Command {
 				sets.Forms, sets.Scans = forms, only == "finding"
 				return measure.Finding(c.Context(), os.Stdout, sets)
 			}
+			if only == "forms" {
+				return measure.Forms(os.Stdout, forms)
+			}
 			if only == "rules" {
 				return measure.Rules(os.Stdout)
 			}
@@ -63,12 +66,13 @@ func benchCommand() *cobra.Command {
 			return nil
 		},
 	}
-	c.Flags().StringVar(&forms, "forms", "node_modules/pdf2json/test/data", "a folder of PDF forms with fields, or of static ones, each with its truth beside it as NAME.truth.json")
+	c.Flags().StringVar(&forms, "forms", "node_modules/pdf2json/test/data",
+		"a folder of PDF forms with fields, or of static ones, each with its truth beside it as NAME.truth.json")
 	c.Flags().StringVar(&samples, "samples", "", "a folder of PDF files that other programs made (default: those of a Go module)")
 	c.Flags().StringVar(&database, "database", os.Getenv("ZM_DATABASE_URL"), "PostgreSQL address (or ZM_DATABASE_URL)")
 	c.Flags().StringVar(&sets.Printed, "printed", "", "a folder of forms that a browser printed, with their truth")
 	c.Flags().StringVar(&sets.Overlays, "overlays", "", "a folder for pictures of truth and finds, worst first")
-	c.Flags().StringVar(&only, "only", "", "measure one thing only: finding, typeset (without the scans), edits, proof, or rules")
+	c.Flags().StringVar(&only, "only", "", "measure one thing only: forms, finding, typeset (without the scans), edits, proof, or rules")
 	c.Flags().StringVar(&alone, "alone", "", "only a piece of work of which the memory is measured")
 	_ = c.Flags().MarkHidden("alone") // fails for unknown flags only
 	return c

@@ -154,6 +154,51 @@ func mergeTicked(in []slot, topOf func(float64) float64, wall func(x, top float6
 	return out
 }
 
+// mergeGroups joins neighbouring slots of a rule whose cells are all of one width, though taller uprights stand
+// between their groups: they are the cells of one number. Groups with words of their own above stay apart.
+func (f *finder) mergeGroups(in []slot, topOf func(float64) float64) []slot {
+	pitch := func(s slot) float64 { return (s.x1 - s.x0) / float64(len(s.ticks)+1) }
+	var out []slot
+	for i := 0; i < len(in); {
+		j, cells := i+1, len(in[i].ticks)+1
+		p := pitch(in[i])
+		ticked := len(in[i].ticks) > 0
+		top := 0.0
+		for j < len(in) && in[j].x0 == in[j-1].x1 && math.Abs(pitch(in[j])-p) < 0.08*p+0.3 && even(in[j]) && even(in[i]) &&
+			topOf(in[j].x0)-in[j].bottom <= tallestCell && !f.headed(in[j]) {
+			top = math.Max(top, topOf(in[j].x0))
+			ticked = ticked || len(in[j].ticks) > 0
+			cells += len(in[j].ticks) + 1
+			j++
+		}
+		if j-i < 2 || !ticked || cells < 3 || p < 6 || p > maxSign {
+			out = append(out, in[i])
+			i++
+			continue
+		}
+		one := in[i]
+		for _, s := range in[i+1 : j] {
+			one.ticks = append(append(one.ticks, s.x0), s.ticks...)
+			one.roof, one.top = one.roof && s.roof, math.Min(one.top, s.top)
+		}
+		one.x1, one.right, one.tickTop = in[j-1].x1, in[j-1].right, top
+		out = append(out, one)
+		i = j
+	}
+	return out
+}
+
+// tallestCell is how high the cells of a comb are at most.
+const tallestCell = 36.0
+
+// headed tells whether words begin right above a slot, other than the letters of a date.
+func (f *finder) headed(s slot) bool {
+	return slices.ContainsFunc(f.lines, func(l evidence.Line) bool {
+		return l.Rect.X0 > s.x0-2 && l.Rect.X1 < s.x1+20 && l.Rect.Y0 > s.bottom && l.Rect.Y0 < s.bottom+tallestCell &&
+			!isDatePart(l.Text())
+	})
+}
+
 // even tells whether the ticks divide the slot into cells of one width.
 func even(s slot) bool {
 	step := (s.x1 - s.x0) / float64(len(s.ticks)+1)

@@ -122,6 +122,7 @@ func examine(ev *evidence.Page) *finder {
 	f.findTints()
 	f.findLeaders()
 	f.openTables()
+	f.ruledRows()
 	f.stackRules()
 	f.judgeTables()
 	for i, t := range f.findTables() {
@@ -135,6 +136,9 @@ func examine(ev *evidence.Page) *finder {
 func (f *finder) settle() []Find {
 	var all []settled
 	for _, c := range f.cands {
+		if !f.offInk(&c) {
+			continue
+		}
 		l := f.labelFor(c)
 		all = append(all, settled{candidate: c, label: l, conf: f.confidence(c, l), kind: c.kind})
 	}

@@ -42,7 +42,7 @@ func (f *finder) findSlots() {
 	var slots []slot
 	f.walls = slices.DeleteFunc(slices.Clone(f.ev.V), f.sideOfTick)
 	for _, h := range f.ev.H {
-		if h.Len() >= minSlotW {
+		if h.Len() >= minSlotW && !f.edgeOfTick(h) {
 			slots = append(slots, f.slotsOn(h)...)
 		}
 	}
@@ -170,20 +170,28 @@ func (f *finder) slotsOn(h evidence.Rule) []slot {
 		}
 		out = append(out, s)
 	}
-	return mergeTicked(out, func(x float64) float64 {
+	topOf := func(x float64) float64 {
 		for _, c := range cuts {
 			if c.x == x {
 				return c.top
 			}
 		}
 		return math.Inf(1)
-	}, f.edgeOfWhite)
+	}
+	return f.mergeGroups(mergeTicked(out, topOf, f.edgeOfWhite), topOf)
 }
 
 // sideOfTick tells whether an upright is a side of a box to tick.
 func (f *finder) sideOfTick(v evidence.Rule) bool {
 	return v.Len() <= maxTick+2 && slices.ContainsFunc(f.ticks, func(t geom.Rect) bool {
 		return (math.Abs(v.At-t.X0) < 1 || math.Abs(v.At-t.X1) < 1) && v.From > t.Y0-1.5 && v.To < t.Y1+1.5
+	})
+}
+
+// edgeOfTick tells whether a rule is the head or the foot of a box to tick and nothing more.
+func (f *finder) edgeOfTick(h evidence.Rule) bool {
+	return h.Len() <= maxTick+2 && slices.ContainsFunc(f.ticks, func(t geom.Rect) bool {
+		return (math.Abs(h.At-t.Y0) < 1 || math.Abs(h.At-t.Y1) < 1) && h.From > t.X0-1.5 && h.To < t.X1+1.5
 	})
 }
 

@@ -46,6 +46,7 @@ type Builder struct {
 	words []Word
 	dots  []Word
 	ink   []geom.Rect // the size of letters
+	crowd geom.Rect   // around drawings of very many pieces
 }
 
 type glyph struct {
@@ -248,9 +249,12 @@ func (b *Builder) rule(r geom.Rect, thick float64, dashed bool) {
 	if max(r.W(), r.H()) <= 0.3 {
 		return
 	}
-	if r.W() >= r.H() {
+	// A piece that is short both ways may be a dot of a line in either direction: the others tell.
+	speck := max(r.W(), r.H()) < minRule
+	if speck || r.W() >= r.H() {
 		b.page.H = append(b.page.H, Rule{Horizontal: true, From: r.X0, To: r.X1, At: (r.Y0 + r.Y1) / 2, Thick: thick, Dashed: dashed})
-	} else {
+	}
+	if speck || r.W() < r.H() {
 		b.page.V = append(b.page.V, Rule{From: r.Y0, To: r.Y1, At: (r.X0 + r.X1) / 2, Thick: thick, Dashed: dashed})
 	}
 }

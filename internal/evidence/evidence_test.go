@@ -116,3 +116,15 @@ func TestLeadersAndTicks(t *testing.T) {
 		assert.Equal(t, want, evidence.IsTick(s), s)
 	}
 }
+
+func TestALineOfSpecksIsALine(t *testing.T) {
+	b := evidence.NewBuilder(600, 800, 0)
+	for x := 60.0; x < 500; x += 0.4 { // each higher than it is wide
+		b.Path(evidence.Path{Fill: true, Subpaths: []evidence.Subpath{rect(geom.R(x, 500, x+0.1, 501.1))}})
+	}
+	p := b.Page()
+	require.Len(t, p.H, 1)
+	assert.InDelta(t, 440, p.H[0].Len(), 1)
+	assert.InDelta(t, 500.55, p.H[0].At, 0.1)
+	assert.Empty(t, p.V)
+}

@@ -101,6 +101,54 @@ func (b *Builder) pixels(g *image.Gray, at geom.Rect) (m scan.Marks, k float64) 
 	return m, kx
 }
 
+// Crowded notes the area of a drawing of very many pieces. A small one is an ornament and forgotten.
+func (b *Builder) Crowded(r geom.Rect) {
+	page := b.page.Rect()
+	if r = r.Intersect(page); r.Empty() || r.Area() < 0.1*page.Area() {
+		return
+	}
+	if b.crowd.Empty() {
+		b.crowd = r
+	}
+	b.crowd = b.crowd.Union(r)
+}
+
+// Crowd is the area of the drawings that were noted with [Builder.Crowded]; empty when there are none.
+func (b *Builder) Crowd() geom.Rect { return b.crowd }
+
+// PixelRules adds the lines that a picture of the whole page, upright, shows in an area and that are not there yet.
+func (b *Builder) PixelRules(g *image.Gray, area geom.Rect) {
+	w, h := float64(g.Rect.Dx()), float64(g.Rect.Dy())
+	if w < 1 || h < 1 {
+		return
+	}
+	at := b.page.Rect()
+	kx, ky := at.W()/w, at.H()/h
+	m := scan.FindMarks(g, 72/kx)
+	area = area.Inset(-1)
+	for _, p := range m.Across {
+		r := Rule{
+			Horizontal: true, From: at.X0 + float64(p.X0)*kx, To: at.X0 + float64(p.X1)*kx, At: at.Y1 - float64(p.Y0+p.Y1)/2*ky, Thick: 1,
+		}
+		if area.Covers(r.Rect(), 0) && !among(b.page.H, r) {
+			b.page.H = append(b.page.H, r)
+		}
+	}
+	for _, p := range m.Down {
+		r := Rule{From: at.Y1 - float64(p.Y1)*ky, To: at.Y1 - float64(p.Y0)*ky, At: at.X0 + float64(p.X0+p.X1)/2*kx, Thick: 1}
+		if area.Covers(r.Rect(), 0) && !among(b.page.V, r) {
+			b.page.V = append(b.page.V, r)
+		}
+	}
+}
+
+// among tells whether a rule lies along one of others.
+func among(all []Rule, r Rule) bool {
+	return slices.ContainsFunc(all, func(o Rule) bool {
+		return math.Abs(o.At-r.At) < 1 && math.Min(o.To, r.To)-math.Max(o.From, r.From) > 0.5*r.Len()
+	})
+}
+
 // ground is the coarse picture of a page as evidence, paper made white.
 func ground(g scan.Ground, k float64) *Ground {
 	w, h := g.Rect.Dx(), g.Rect.Dy()

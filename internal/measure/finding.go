@@ -488,7 +488,8 @@ func (t tally) speed(w io.Writer) {
 	fmt.Fprintf(w, "finds over printed words: %d of %d (wanted 0)\n", t.inked, t.found)
 	pages := float64(max(1, t.pages))
 	fmt.Fprintf(w, "seconds a page: evidence %.4f, finding %.4f; PDFium's drawing at 150 dpi %.4f; ratio %.2f (wanted <= 1.0)\n",
-		t.reading.Seconds()/pages, (t.finding-t.reading).Seconds()/pages, t.drawing.Seconds()/pages, t.finding.Seconds()/t.drawing.Seconds())
+		t.reading.Seconds()/pages, (t.finding-t.reading).Seconds()/pages, t.drawing.Seconds()/pages,
+		t.finding.Seconds()/t.drawing.Seconds())
 }
 
 // drawAll draws pages with truth (outline) and finds (tint), worst first.

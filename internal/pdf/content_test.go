@@ -2,10 +2,12 @@ package pdf_test
 
 import (
 	"bytes"
+	"fmt"
 	"image"
 	"image/color"
 	"image/draw"
 	"image/png"
+	"strings"
 	"testing"
 
 	"codeberg.org/go-pdf/fpdf"
@@ -106,4 +108,24 @@ func TestAFormThatStandsInAPageAsAPictureIsRead(t *testing.T) {
 	ev := evidenceOf(t, onPage(t, photo))
 	assert.Len(t, ev.Pictures, 1, "a photograph stays a picture")
 	assert.Empty(t, detect.Page(ev))
+}
+
+// A path of very many pieces is no drawing of strokes any more: what it looks like counts.
+func TestADottedLineInOnePathIsALine(t *testing.T) {
+	dots := func(y float64) string {
+		var b strings.Builder
+		for x := 50.0; x < 550; x += 1.5 {
+			fmt.Fprintf(&b, "%.1f %.1f 0.8 0.8 re ", x, y)
+		}
+		return b.String()
+	}
+	one := evidenceOf(t, drawn(t, dots(600)+"f"))
+	require.Len(t, one.H, 1, "a path for each line")
+	assert.InDelta(t, 600.4, one.H[0].At, 0.5)
+	all := evidenceOf(t, drawn(t, dots(600)+dots(560)+dots(520)+dots(480)+"f"))
+	require.Len(t, all.H, 4, "a path for all lines")
+	for i, h := range all.H {
+		assert.InDelta(t, 600-40*float64(i), h.At, 1.5)
+		assert.InDelta(t, 500, h.Len(), 6)
+	}
 }

@@ -58,6 +58,13 @@ func (d *Doc) EvidenceOf(as form.Page, text *evidence.Text) (*evidence.Page, err
 			b.PicturePixels(scan.Gray(img.SubImage(box)), r)
 		}
 	}
+	if crowd := b.Crowd(); !as.Scan && !crowd.Empty() {
+		img, err := d.RenderPage(as, ScanDPI/72)
+		if err != nil {
+			return nil, err
+		}
+		b.PixelRules(scan.Gray(img), crowd)
+	}
 	if text != nil {
 		toView, _ := geom.Upright(as.Width, as.Height, as.Rotate)
 		for _, w := range text.At(as.Placing()) {
@@ -174,6 +181,22 @@ func (c *content) matrix(ref references.FPDF_PAGEOBJECT) geom.Matrix {
 // maxSegments is the length from which a path is a drawing and no form rule.
 const maxSegments = 400
 
+// crowded takes a path of very many pieces, such as all dotted lines of a page in one: a thin one is a
+// line, and the lines of a wide one are looked for in its picture.
+func (c *content) crowded(ref references.FPDF_PAGEOBJECT, parent geom.Matrix, p evidence.Path) {
+	r, ok := c.bounds(ref, parent)
+	if !ok {
+		return
+	}
+	if math.Min(r.W(), r.H()) <= evidence.MaxRuleThick {
+		p.Subpaths, p.Stroke, p.Fill = []evidence.Subpath{{Points: r.Corners(), Closed: true}}, false, true
+		p.Clip = c.clip(ref, parent)
+		c.b.Path(p)
+		return
+	}
+	c.b.Crowded(r)
+}
+
 // path adds a path; parent takes the space that it stands in to page space.
 func (c *content) path(ref references.FPDF_PAGEOBJECT, parent geom.Matrix) {
 	in, m := c.d.in, c.matrix(ref).Then(parent)
@@ -186,7 +209,11 @@ func (c *content) path(ref references.FPDF_PAGEOBJECT, parent geom.Matrix) {
 		return
 	}
 	n, err := in.FPDFPath_CountSegments(&requests.FPDFPath_CountSegments{PageObject: ref})
-	if err != nil || n.Count < 2 || n.Count > maxSegments {
+	if err != nil || n.Count < 2 {
+		return
+	}
+	if n.Count > maxSegments {
+		c.crowded(ref, parent, p)
 		return
 	}
 	if p.Stroke {

@@ -1,0 +1,97 @@
+package detect_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zealousmargin.example/internal/detect"
+	"zealousmargin.example/internal/geom"
+)
+
+// ruled draws rows with words at the left, a rule across below each, and nothing else.
+func ruled(rise float64, words ...string) drawing {
+	d := draw()
+	for i, s := range words {
+		y := 700 - 30*float64(i)
+		d = d.text(64, y+rise, s).rule(60, y, 540)
+	}
+	return d
+}
+
+func TestTheRestOfARuledRowIsAField(t *testing.T) {
+	fs := placed(ruled(12, "Vessel:", "Name of the owner:", "Home port:", "Sail number:").find())
+	require.Len(t, fs, 4)
+	stop := fs[0].Rect.X0
+	for i, f := range fs {
+		assert.Equal(t, []string{"vessel", "name_owner", "home_port", "sail_number"}[i], f.Name)
+		assert.InDelta(t, stop, f.Rect.X0, 0.1, "from one tab stop")
+		assert.Greater(t, f.Rect.X0, 64+5*18.0, "right of the longest label")
+		assert.InDelta(t, 540, f.Rect.X1, 2)
+		assert.Greater(t, f.Rect.H(), 22.0, "with its label half way up, the row is the field")
+	}
+	low := placed(ruled(3, "Vessel:", "Owner:", "Home port:", "Sail number:").find())
+	require.Len(t, low, 4)
+	assert.Less(t, low[0].Rect.H(), 18.0, "a label that stands on the rule asks for a line of type")
+}
+
+func TestRowsOfAPrintedListAreNoFields(t *testing.T) {
+	d := draw()
+	for i, row := range [][2]string{{"First tide:", "06:12"}, {"Second tide:", "18:40"}, {"Sunrise:", "05:20"}, {"Sunset:", "21:03"}} {
+		y := 700 - 30*float64(i)
+		d = d.text(64, y+12, row[0]).text(300, y+12, row[1]).rule(60, y, 540)
+	}
+	assert.Empty(t, placed(d.find()), "what stands there is the answer")
+	assert.Empty(t, placed(ruled(12, "Notices", "The harbour is closed to all craft while the dredger lies in the fairway and until the buoys are out",
+		"Fees", "Fees are those of the schedule and are due before the berth is taken, whatever the length of the stay").find()),
+		"sections between rules")
+}
+
+func TestGroupsOfACombAreOneField(t *testing.T) {
+	d := draw().text(60, 722, "Insurance number").rule(60, 700, 240)
+	for i := range 13 {
+		x, top := 60+15*float64(i), 705.0
+		if i == 0 || i == 2 || i == 8 || i == 9 || i == 12 { // where a group begins
+			top = 715
+		}
+		d = d.box(x, 700, x, top)
+	}
+	fs := placed(d.find())
+	require.Len(t, fs, 1)
+	assert.Equal(t, 12, fs[0].Comb)
+	assert.InDelta(t, 180, fs[0].Rect.W(), 1)
+	assert.Equal(t, "insurance_number", fs[0].Name)
+}
+
+func TestTheEdgesOfABoxToTickAreNoLinesToWriteOn(t *testing.T) {
+	d := draw().text(60, 716, "Are you the owner of the vessel, or do you keep it for").text(60, 704, "somebody else?")
+	for i, s := range []string{"no", "yes"} {
+		x := 60 + 60*float64(i)
+		for _, y := range []float64{684, 698} {
+			d = d.rule(x, y, x+14)
+		}
+		d = d.box(x, 684, x, 698).box(x+14, 684, x+14, 698).text(x+18, 687, s)
+	}
+	for _, f := range placed(d.find()) {
+		assert.InDelta(t, 14, f.Rect.H(), 0.5, f.Evidence)
+	}
+	assert.Len(t, placed(d.find()), 2)
+}
+
+func TestNoFindLiesOverPrintedWords(t *testing.T) {
+	d := draw().box(60, 600, 300, 640).text(150, 620, "for the office").text(64, 632, "Stamp")
+	for _, f := range d.find() {
+		over := f.Rect.Intersect(geom.R(150, 620, 220, 627))
+		assert.False(t, over.W() > 0 && over.H() > 2, "%v %s", f.Rect, f.Evidence)
+	}
+}
+
+func TestGuideTextIsOfAPatternAndNoWord(t *testing.T) {
+	for _, s := range []string{"DD", "DD.MM.YYYY", "TT", "JJJJ", "dd/mm/yy", "MM-YY"} {
+		assert.True(t, detect.IsGuide(s), s)
+	}
+	for _, s := range []string{"Dory", "1900", "D.M", "", "..", "need"} {
+		assert.False(t, detect.IsGuide(s), s)
+	}
+}

@@ -1,0 +1,137 @@
+package detect
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"unicode"
+
+	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+)
+
+const (
+	leastRows   = 3    // of a run: two rules may part anything
+	widestLabel = 0.62 // share of a row that its label takes at most
+	leastAnswer = 60.0 // points that are left to write in
+	wordGap     = 14.0 // wider, and other words begin
+	tallestRow  = 62.0 // taller, and the rules part sections
+	filledRow   = 38.0 // a row up to here, with its label half way up, is filled by its field
+)
+
+// ruledRow is a row of a run of rules with nothing but a label at its left.
+type ruledRow struct {
+	area  geom.Rect
+	label geom.Rect
+	words string
+}
+
+// ruledRows finds runs of rows that are parted by rules across the whole width and have a label at the left
+// and nothing else: the place to write is what is right of the labels, from one tab stop.
+func (f *finder) ruledRows() {
+	for _, rules := range f.rowRules() {
+		rows := f.labelledRows(rules)
+		colons, stop := 0, 0.0
+		for _, r := range rows {
+			if strings.HasSuffix(r.words, ":") {
+				colons++
+			}
+			stop = math.Max(stop, r.label.X1+6)
+		}
+		if len(rows) < leastRows || 10*len(rows) < 7*len(rules) {
+			continue
+		}
+		score := 0.86
+		if 2*colons < len(rows) {
+			score = 0.58 // a list may look so as well
+		}
+		f.cands = slices.DeleteFunc(f.cands, func(c candidate) bool {
+			return c.kind == form.Text && slices.ContainsFunc(rows, func(r ruledRow) bool { return r.area.Inset(-2).Covers(c.rect, 0) })
+		})
+		for _, r := range rows {
+			rect := r.area.Inset(1)
+			rect.X0 = stop
+			if rect.W() < leastAnswer {
+				rect.X0 = r.label.X1 + 4
+			}
+			if middle := math.Abs(r.label.Mid().Y-r.area.Mid().Y) < 0.2*r.area.H(); !middle && rect.H() > rowH {
+				rect.Y1 = rect.Y0 + 15
+			} else if rect.H() > filledRow {
+				rect.Y0, rect.Y1 = r.label.Mid().Y-filledRow/2, r.label.Mid().Y+filledRow/2
+			}
+			f.cands = append(f.cands, candidate{
+				kind: form.Text, how: fromColumn, rect: rect, area: r.area, caption: r.words,
+				score: score, free: r.area.H(), what: fmt.Sprintf("rest of a ruled row, one of %d", len(rows)),
+			})
+		}
+	}
+}
+
+// rowRules are the runs of rules of one extent below each other, from the top down, with no uprights between
+// their ends.
+func (f *finder) rowRules() [][]evidence.Rule {
+	wide := slices.DeleteFunc(slices.Clone(f.ev.H), func(h evidence.Rule) bool { return h.Len() < 150 })
+	slices.SortFunc(wide, func(a, b evidence.Rule) int {
+		return cmp.Or(cmp.Compare(math.Round(a.From/3), math.Round(b.From/3)), cmp.Compare(math.Round(a.To/3), math.Round(b.To/3)),
+			cmp.Compare(b.At, a.At))
+	})
+	walled := func(low, high float64, from, to float64) bool {
+		return slices.ContainsFunc(f.walls, func(v evidence.Rule) bool {
+			return v.At > from+3 && v.At < to-3 && math.Min(v.To, high)-math.Max(v.From, low) > 0.5*(high-low)
+		})
+	}
+	var out [][]evidence.Rule
+	for i := 0; i < len(wide); {
+		j := i + 1
+		for j < len(wide) && math.Abs(wide[j].From-wide[i].From) < 3 && math.Abs(wide[j].To-wide[i].To) < 3 {
+			d := wide[j-1].At - wide[j].At
+			if d < minSlotH || d > tallestRow || walled(wide[j].At, wide[j-1].At, wide[i].From, wide[i].To) {
+				break
+			}
+			j++
+		}
+		if j-i >= leastRows {
+			out = append(out, wide[i:j])
+		}
+		i = j
+	}
+	return out
+}
+
+// labelledRows are the rows above the rules that have a label at the left and nothing else. Words
+// without a colon that hang right below a rule are the caption of what is above it.
+func (f *finder) labelledRows(rules []evidence.Rule) []ruledRow {
+	var rows []ruledRow
+	step := (rules[0].At - rules[len(rules)-1].At) / float64(len(rules)-1)
+	for i, rule := range rules {
+		area := geom.Rect{X0: rule.From, X1: rule.To, Y0: rule.At, Y1: rule.At + step}
+		if i > 0 {
+			area.Y1 = rules[i-1].At
+		}
+		ink := f.inkIn(area)
+		if len(ink) == 0 {
+			continue
+		}
+		label := ink[0].rect
+		var words []string
+		for _, k := range ink {
+			if k.leader || k.tick || k.rect.X0 > label.X1+wordGap {
+				label = geom.Rect{}
+				break
+			}
+			label, words = label.Union(k.rect), append(words, k.text)
+		}
+		if label.Empty() || label.X0 > area.X0+24 || label.W() > widestLabel*area.W() || area.X1-label.X1 < leastAnswer ||
+			label.H() > area.H() || f.shaded(area) || !strings.ContainsFunc(ink[0].text, unicode.IsLetter) {
+			continue
+		}
+		if area.Y1-label.Y1 < 0.4*(label.Y0-area.Y0) && i > 0 && !strings.HasSuffix(words[len(words)-1], ":") {
+			continue
+		}
+		rows = append(rows, ruledRow{area, label, strings.Join(words, " ")})
+	}
+	return rows
+}

@@ -85,6 +85,8 @@ type finder struct {
 	whites []geom.Rect     // see whiteAreas
 	walls  []evidence.Rule // uprights but for the sides of tick boxes
 	ends   []blankEnd
+
+	columns [][2]float64 // from and to of the columns that captions make
 }
 
 // Page finds the fields of one page, in reading order.

@@ -244,6 +244,10 @@ func (f *finder) slot(s slot) {
 	}
 	ink := f.inkIn(area)
 	band := math.Min(bandH, area.H()*0.8)
+	if cols := f.captionColumns(s, area, ink, band); len(cols) > 0 {
+		f.cands = append(f.cands, cols...)
+		return
+	}
 	gap, rank, found := f.blank(s, area, ink, band)
 	if !found || gap[1] < s.x1-1 {
 		last := s.x0
@@ -303,7 +307,7 @@ func (f *finder) slot(s slot) {
 		if ticksIn(ink, area.Y0+bandH) >= 2 {
 			c.score -= 0.5 // a row of boxes to tick
 		}
-		if wide > 0.92*f.textWidth() && wide > 300 {
+		if wide > 0.92*f.textWidth() && wide > 300 && !f.asked(s) {
 			c.score -= 0.3 // as wide as the text: more often a divider
 			c.divider = true
 		}

@@ -1,0 +1,134 @@
+package detect
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+)
+
+const (
+	captionWords = 8    // a caption has so many words at most; more are a sentence
+	captionRoom  = 40.0 // higher blanks under captions are for something else
+)
+
+// captionColumns makes candidates of a slot that is divided by nothing but its captions: words in small print that
+// stand in one row above the blank, where each begins a place to write begins. Nothing when the slot has none.
+func (f *finder) captionColumns(s slot, area geom.Rect, ink []mark, band float64) []candidate {
+	taken := s.x0 // by the words and boxes at the left of the blank
+	for _, k := range ink {
+		if k.rect.Y0 < area.Y0+band-1.5 && k.rect.Y1 > area.Y0+0.8 && (k.tick || k.base < area.Y0+band-1.5) {
+			taken = math.Max(taken, k.rect.X1)
+		}
+	}
+	row := f.captionRow(area, band)
+	if !s.roof || !s.left && !s.right || len(row) == 0 || row[0].Rect.X0 < taken-2 || row[len(row)-1].Rect.X1 > s.x1+2 {
+		return nil
+	}
+	if len(row) == 1 && (taken < s.x0+1 || row[0].Rect.X0 < s.x0+30 || row[0].Size > 0.9*f.usualSize()) {
+		return nil
+	}
+	free := math.Inf(1)
+	for _, l := range row {
+		free = math.Min(free, l.Rect.Y0-area.Y0)
+		if len(l.Words) > captionWords || strings.HasSuffix(l.Text(), ".") {
+			return nil
+		}
+	}
+	if free < minSlotH || free > captionRoom || f.drawnIn(geom.Rect{X0: area.X0, X1: area.X1, Y0: area.Y0 + touch, Y1: area.Y0 + free + 4}) {
+		return nil
+	}
+	var out []candidate
+	for i, l := range row {
+		from, to := math.Max(l.Rect.X0-1.5, s.x0), s.x1
+		if i+1 < len(row) {
+			to = row[i+1].Rect.X0 - 3
+		} else if known := f.columnFrom(l.Rect.X0); known > 0 {
+			to = math.Min(to, known)
+		} else if i > 0 { // as wide as its neighbour, when it could go on
+			width := out[i-1].rect.W()
+			if l.Rect.X1 < from+width && to-from > 1.3*width {
+				to = from + width
+			}
+		}
+		if to-from < leastWidth {
+			return nil
+		}
+		out = append(out, candidate{
+			kind: form.Text, how: fromColumn, score: 0.82, free: free, caption: l.Text(), area: area,
+			rect: geom.Rect{X0: from, X1: to, Y0: area.Y0, Y1: area.Y0 + math.Min(free, rowH)},
+			what: fmt.Sprintf("place %s pt wide under its caption", pt(to-from)),
+		})
+	}
+	if len(row) == 1 && f.columnFrom(row[0].Rect.X0) == 0 {
+		return nil // nothing tells where it ends
+	}
+	for _, c := range out {
+		f.columns = append(f.columns, [2]float64{c.rect.X0, c.rect.X1})
+	}
+	return out
+}
+
+// drawnIn tells whether boxes to tick or lines to write on stand in an area.
+func (f *finder) drawnIn(r geom.Rect) bool {
+	return slices.ContainsFunc(f.ticks, func(t geom.Rect) bool { return t.Y1 > r.Y1-3 && t.Overlaps(r) }) ||
+		slices.ContainsFunc(f.ev.H, func(h evidence.Rule) bool {
+			return h.At > r.Y0 && h.At < r.Y1 && math.Min(h.To, r.X1)-math.Max(h.From, r.X0) > maxTick+2
+		})
+}
+
+// columnFrom is where a captioned column ends that begins at x; 0 when there is none.
+func (f *finder) columnFrom(x float64) float64 {
+	for _, c := range f.columns {
+		if math.Abs(c[0]-(x-1.5)) < 3 {
+			return c[1]
+		}
+	}
+	return 0
+}
+
+// captionRow is the lowest row of lines above the band of an area that is to be blank, from left to right.
+func (f *finder) captionRow(area geom.Rect, band float64) []evidence.Line {
+	var row []evidence.Line
+	for _, l := range f.lines {
+		m := l.Rect.Mid()
+		if m.X < area.X0 || m.X > area.X1 || m.Y > area.Y1 || l.Rect.Y0 < area.Y0+band-1.5 {
+			continue
+		}
+		if len(row) > 0 && l.Base > row[0].Base+3 {
+			continue
+		}
+		if len(row) > 0 && l.Base < row[0].Base-3 {
+			row = row[:0]
+		}
+		row = append(row, l)
+	}
+	slices.SortFunc(row, func(a, b evidence.Line) int { return cmp.Compare(a.Rect.X0, b.Rect.X0) })
+	return row
+}
+
+// usualSize is the size of most lines of type of the page.
+func (f *finder) usualSize() float64 {
+	var sizes []float64
+	for _, l := range f.lines {
+		sizes = append(sizes, l.Size)
+	}
+	if len(sizes) == 0 {
+		return 0
+	}
+	slices.Sort(sizes)
+	return sizes[len(sizes)/2]
+}
+
+// asked tells whether a line of words right above a rule ends in a colon: then the rule is for the answer.
+func (f *finder) asked(s slot) bool {
+	return slices.ContainsFunc(f.lines, func(l evidence.Line) bool {
+		return l.Rect.Y0 > s.bottom+8 && l.Rect.Y0 < s.bottom+36 && l.Rect.X0 > s.x0-6 && l.Rect.X0 < s.x1 &&
+			strings.HasSuffix(strings.TrimSpace(l.Text()), ":")
+	})
+}

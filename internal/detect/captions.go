@@ -40,7 +40,8 @@ func (f *finder) captionColumns(s slot, area geom.Rect, ink []mark, band float64
 			return nil
 		}
 	}
-	if free < minSlotH || free > captionRoom || f.drawnIn(geom.Rect{X0: area.X0, X1: area.X1, Y0: area.Y0 + touch, Y1: area.Y0 + free + 4}) {
+	under := geom.Rect{X0: area.X0, X1: area.X1, Y0: area.Y0 + touch, Y1: area.Y0 + free + 4}
+	if free < minSlotH || free > captionRoom || f.drawnIn(under) {
 		return nil
 	}
 	var out []candidate
@@ -125,10 +126,17 @@ func (f *finder) usualSize() float64 {
 	return sizes[len(sizes)/2]
 }
 
-// asked tells whether a line of words right above a rule ends in a colon: then the rule is for the answer.
-func (f *finder) asked(s slot) bool {
-	return slices.ContainsFunc(f.lines, func(l evidence.Line) bool {
-		return l.Rect.Y0 > s.bottom+8 && l.Rect.Y0 < s.bottom+36 && l.Rect.X0 > s.x0-6 && l.Rect.X0 < s.x1 &&
-			strings.HasSuffix(strings.TrimSpace(l.Text()), ":")
+// asked is the line of words right above a rule that ends in a colon when nothing follows on it: then the rule is for
+// the answer. Empty when there is none.
+func (f *finder) asked(s slot) string {
+	i := slices.IndexFunc(f.lines, func(l evidence.Line) bool {
+		return l.Rect.Y0 > s.bottom+8 && l.Rect.Y0 < s.bottom+40 && l.Rect.X0 > s.x0-6 && l.Rect.X0 < s.x1 &&
+			strings.HasSuffix(strings.TrimSpace(l.Text()), ":") && !slices.ContainsFunc(f.lines, func(o evidence.Line) bool {
+			return o.Rect.X0 > l.Rect.X1 && o.Rect.X0 < s.x1 && o.Rect.OverlapY(l.Rect) > 0
+		})
 	})
+	if i < 0 {
+		return ""
+	}
+	return f.lines[i].Text()
 }

@@ -52,6 +52,7 @@ type candidate struct {
 	what      string // "cell 120 by 24 pt"
 	score     float64
 	caption   string // printed inside the area
+	question  string // printed above it, however far
 	multiline bool
 	comb      int
 	parts     int     // of a blank with strokes between, such as a date

@@ -96,6 +96,9 @@ func (f *finder) labelFor(c candidate) label {
 	if c.kind == form.CheckBox {
 		return f.tickLabel(c)
 	}
+	if t := clean(c.question); t != "" {
+		return label{where: above, raw: c.question, text: t}
+	}
 	if t := clean(c.caption); t != "" {
 		return label{where: inside, raw: c.caption, text: t}
 	}

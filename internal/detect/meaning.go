@@ -32,8 +32,11 @@ func MayFollowSignature(texts ...string) bool {
 }
 
 // IsGuide tells whether a word is printed to be written over: the letters of a pattern such as
-// DD.MM.YYYY or TT MM JJJJ, each at least twice (common practice, no source).
+// DD.MM.YYYY or TT MM JJJJ, each at least twice, or the strokes between its parts (common practice, no source).
 func IsGuide(word string) bool {
+	if word != "" && strings.Trim(word, "/.-–|") == "" {
+		return true
+	}
 	runs := 0
 	for _, part := range strings.FieldsFunc(word, func(r rune) bool { return strings.ContainsRune("./-–| ", r) }) {
 		runes := []rune(part)

@@ -43,7 +43,8 @@ func TestRowsOfAPrintedListAreNoFields(t *testing.T) {
 		d = d.text(64, y+12, row[0]).text(300, y+12, row[1]).rule(60, y, 540)
 	}
 	assert.Empty(t, placed(d.find()), "what stands there is the answer")
-	assert.Empty(t, placed(ruled(12, "Notices", "The harbour is closed to all craft while the dredger lies in the fairway and until the buoys are out",
+	assert.Empty(t, placed(ruled(12, "Notices",
+		"The harbour is closed to all craft while the dredger lies in the fairway and until the buoys are out",
 		"Fees", "Fees are those of the schedule and are due before the berth is taken, whatever the length of the stay").find()),
 		"sections between rules")
 }
@@ -88,10 +89,37 @@ func TestNoFindLiesOverPrintedWords(t *testing.T) {
 }
 
 func TestGuideTextIsOfAPatternAndNoWord(t *testing.T) {
-	for _, s := range []string{"DD", "DD.MM.YYYY", "TT", "JJJJ", "dd/mm/yy", "MM-YY"} {
+	for _, s := range []string{"DD", "DD.MM.YYYY", "TT", "JJJJ", "dd/mm/yy", "MM-YY", "/", "-"} {
 		assert.True(t, detect.IsGuide(s), s)
 	}
-	for _, s := range []string{"Dory", "1900", "D.M", "", "..", "need"} {
+	for _, s := range []string{"Dory", "1900", "D.M", "", "need"} {
 		assert.False(t, detect.IsGuide(s), s)
 	}
+}
+
+func TestCaptionsInARowDivideTheirCell(t *testing.T) {
+	d := draw().box(60, 600, 540, 630).text(64, 603, "House and land").
+		text(240, 620, "Value in crowns").text(390, 620, "Debt in crowns")
+	fs := placed(d.find())
+	require.Len(t, fs, 2)
+	for i, f := range fs {
+		assert.Equal(t, []string{"value_crowns", "debt_crowns"}[i], f.Name)
+		assert.InDelta(t, []float64{240, 390}[i], f.Rect.X0, 3)
+	}
+	ticks := draw().box(60, 600, 540, 640).text(64, 632, "Is it insured?").box(64, 615, 74, 625).
+		text(78, 617, "yes").box(124, 615, 134, 625).
+		text(138, 617, "no")
+	for _, f := range placed(ticks.find()) {
+		assert.InDelta(t, 10, f.Rect.W(), 0.5, "words beside boxes to tick are no captions")
+	}
+}
+
+func TestARuleUnderAQuestionIsForItsAnswer(t *testing.T) {
+	page := func(question string) []detect.Find {
+		return placed(draw().
+			text(60, 722, "What the harbour office has to know of the vessel and of those who sail in her, when she comes in").
+			text(60, 636, question).rule(60, 612, 542).find())
+	}
+	assert.Len(t, page("My address for letters of the office is:"), 1)
+	assert.Empty(t, page("My address for letters of the office"), "without a colon a rule as wide as the text parts it")
 }

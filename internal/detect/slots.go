@@ -307,7 +307,10 @@ func (f *finder) slot(s slot) {
 		if ticksIn(ink, area.Y0+bandH) >= 2 {
 			c.score -= 0.5 // a row of boxes to tick
 		}
-		if wide > 0.92*f.textWidth() && wide > 300 && !f.asked(s) {
+		if wide > 0.92*f.textWidth() && wide > 300 {
+			c.question = f.asked(s)
+		}
+		if wide > 0.92*f.textWidth() && wide > 300 && c.question == "" {
 			c.score -= 0.3 // as wide as the text: more often a divider
 			c.divider = true
 		}

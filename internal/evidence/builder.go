@@ -262,6 +262,7 @@ func (b *Builder) rule(r geom.Rect, thick float64, dashed bool) {
 // Page tidies what was collected and returns it. The builder must not be used again.
 func (b *Builder) Page() *Page {
 	p := &b.page
+	b.dropStrokes()
 	p.H = joinRules(p.H)
 	p.V = joinRules(p.V)
 	p.joinCorners()

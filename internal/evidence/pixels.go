@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"unicode"
 
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/scan"
@@ -245,4 +246,33 @@ func (b *Builder) settleWords() {
 		}
 	}
 	b.page.Words = append(b.page.Words, b.dots...)
+}
+
+// plainlyRead is how unsure recognition may be of a word that is surely no drawing.
+const plainlyRead = 0.3
+
+// dropStrokes takes away the short lines of a scan that are strokes and serifs of words which were plainly read.
+func (b *Builder) dropStrokes() {
+	var plain []Word
+	for _, w := range b.words {
+		letters := 0
+		for _, r := range w.Text {
+			if unicode.IsLetter(r) {
+				letters++
+			}
+		}
+		if w.Doubt > 0 && w.Doubt <= plainlyRead && letters >= 3 && letters+1 >= len([]rune(w.Text)) {
+			plain = append(plain, w)
+		}
+	}
+	stroke := func(r Rule) bool {
+		box := r.Rect()
+		return slices.ContainsFunc(plain, func(w Word) bool {
+			return w.Rect.Inset(-0.7).Covers(box, 0) && r.Len() < 0.9*math.Max(w.Rect.W(), w.Rect.H())
+		})
+	}
+	if len(plain) > 0 {
+		b.page.H = slices.DeleteFunc(b.page.H, stroke)
+		b.page.V = slices.DeleteFunc(b.page.V, stroke)
+	}
 }

@@ -5,6 +5,7 @@ import (
 	"strings"
 	"unicode"
 
+	"github.com/mozillazg/go-unidecode"
 	"golang.org/x/text/unicode/norm"
 
 	"zealousmargin.example/internal/form"
@@ -139,7 +140,7 @@ func stop(raw, folded string) bool {
 var unusual = strings.NewReplacer("ß", "ss", "ø", "o", "ł", "l", "æ", "ae", "œ", "oe", "'", "", "’", "")
 
 // ascii folds letters to a-z, 0-9 and underscores, which every reader and every
-// script can address.
+// script can address. Letters that are not Latin are written as they sound.
 func ascii(s string) string {
 	s = unusual.Replace(s)
 	var b strings.Builder
@@ -149,6 +150,12 @@ func ascii(s string) string {
 			b.WriteRune(r)
 		case r == '-':
 			b.WriteByte('_')
+		case unicode.IsLetter(r) && !unicode.Is(unicode.Latin, r):
+			for _, c := range strings.ToLower(unidecode.Unidecode(string(r))) {
+				if c >= 'a' && c <= 'z' {
+					b.WriteRune(c)
+				}
+			}
 		}
 	}
 	return strings.Trim(b.String(), "_")

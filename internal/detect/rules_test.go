@@ -263,3 +263,15 @@ func TestWordsBeforeABlankAreACaptionWhereTheirNeighboursAsk(t *testing.T) {
 	assert.Equal(t, 2, row("Name of firm:"))
 	assert.Zero(t, row("Timber"), "two cells of a list")
 }
+
+func TestNamesOfOtherScriptsAreWrittenAsTheySound(t *testing.T) {
+	for words, name := range map[string]string{
+		"Όνομα σκάφους": "onoma_skaphous", "Фамилия": "familiia", "Дата рождения": "data_rozhdeniia", "Straße": "strasse",
+	} {
+		assert.Equal(t, name, detect.NameOf(words))
+	}
+	fs := draw().text(60, 702, "Фамилия:").rule(120, 700, 300).find()
+	require.Len(t, fs, 1)
+	assert.Equal(t, "familiia", fs[0].Name)
+	assert.Equal(t, "Фамилия", fs[0].Tooltip, "the tooltip keeps its script")
+}

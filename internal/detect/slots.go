@@ -12,6 +12,9 @@ import (
 	"zealousmargin.example/internal/geom"
 )
 
+// afterSentence lowers it once more when the words end in a full stop.
+const afterSentence = -0.2
+
 // besideWords lowers a blank stretch that merely follows words in the same band.
 const besideWords = -0.25
 
@@ -496,6 +499,8 @@ func (f *finder) blank(s slot, area geom.Rect, all []mark, band float64) (gap [2
 		return best, 0, false
 	case colon && share >= 0.2:
 		return best, -0.02, true
+	case share >= 0.5 && w >= 40 && len(lastText) > 3 && lastText[len(lastText)-1] == '.':
+		return best, besideWords + afterSentence, true
 	case share >= 0.5 && w >= 40:
 		return best, besideWords, true
 	}

@@ -270,11 +270,8 @@ func At(ev *evidence.Page, p geom.Point, kind form.Kind) (Find, bool) {
 	p = fromPage.Apply(p)
 	best := -1
 	for i, c := range f.cands {
-		area := c.area.Union(c.rect).Inset(-1)
-		if c.how == fromRule || c.how == fromLeader {
-			area = c.rect.Inset(-2)
-		}
-		if !area.Contains(p) || kind != form.CheckBox && c.kind == form.CheckBox {
+		area := c.reach()
+		if !area.Contains(p) || kind != form.CheckBox && kind != form.Radio && c.kind == form.CheckBox {
 			continue
 		}
 		if best < 0 || area.Area() < f.cands[best].area.Union(f.cands[best].rect).Area() {
@@ -329,18 +326,23 @@ type Area struct {
 	Name      string
 }
 
+// reach is where a press means a candidate: small and low ones reach a little further.
+func (c candidate) reach() geom.Rect {
+	switch c.how {
+	case fromRule, fromLeader, fromTick:
+		return c.rect.Inset(-2)
+	}
+	return c.area.Union(c.rect).Inset(-1)
+}
+
 // Areas lists the places that [At] finds, the smallest first.
 func Areas(ev *evidence.Page) []Area {
 	f := examine(ev)
 	toPage, _ := ev.ToPage()
 	var out []Area
 	for _, c := range f.cands {
-		hit := c.area.Union(c.rect).Inset(-1)
-		if c.how == fromRule || c.how == fromLeader {
-			hit = c.rect.Inset(-2)
-		}
 		out = append(out, Area{
-			Hit: hit.Apply(toPage).Rounded(), Rect: c.rect.Apply(toPage).Rounded(), Tick: c.kind == form.CheckBox,
+			Hit: c.reach().Apply(toPage).Rounded(), Rect: c.rect.Apply(toPage).Rounded(), Tick: c.kind == form.CheckBox,
 			Name: nameFrom(f.labelFor(c)),
 		})
 	}

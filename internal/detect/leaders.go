@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"unicode"
 
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
@@ -91,21 +92,51 @@ func (f *finder) typeSize(w evidence.Word) float64 {
 	return 11
 }
 
-// leadsToSomething tells whether words or a drawn cell follow right after a
-// leader: then it only leads the eye there.
+// leadsToSomething tells whether a leader only leads the eye: to a figure, such as a price or the number of a
+// page, to a drawn cell, or to words that begin at one stop in several rows. Words that go on after it in a sentence,
+// and units, say that it is a blank.
 func (f *finder) leadsToSomething(r geom.Rect) bool {
-	probe := geom.Rect{X0: r.X1, X1: r.X1 + 40, Y0: r.Y0 - 2, Y1: r.Y0 + 8}
-	for _, w := range f.ev.Words {
-		if probe.Overlaps(w.Rect) {
-			return true
-		}
-	}
 	for _, v := range f.ev.V {
-		if v.At > probe.X0-2 && v.At < probe.X1 && v.From < probe.Y1 && v.To > probe.Y0 {
+		if v.At > r.X1-2 && v.At < r.X1+leaderReach && v.From < r.Y0+8 && v.To > r.Y0-2 {
 			return true
 		}
 	}
-	return false
+	next := f.after(r)
+	if next == nil || evidence.IsLeader(next.Text) {
+		return next != nil
+	}
+	if strings.ContainsFunc(next.Text, unicode.IsDigit) || !strings.ContainsFunc(next.Text, unicode.IsLetter) {
+		return true
+	}
+	if len([]rune(strings.TrimRight(next.Text, ".,;"))) <= longestUnit {
+		return false
+	}
+	rows := 0
+	for i := range f.ev.Words {
+		if w := &f.ev.Words[i]; evidence.IsLeader(w.Text) && w.Text[0] != '_' {
+			if o := f.after(w.Rect); o != nil && math.Abs(o.Rect.X0-next.Rect.X0) < 2 {
+				rows++
+			}
+		}
+	}
+	return rows >= 3
+}
+
+const (
+	leaderReach = 40.0 // what a leader leads to stands so near its end
+	longestUnit = 4    // letters of "kg", "Std", "pcs" and their like
+)
+
+// after is the first word that stands on the line of a leader right of it, if it is near.
+func (f *finder) after(r geom.Rect) *evidence.Word {
+	probe := geom.Rect{X0: r.X1, X1: r.X1 + leaderReach, Y0: r.Y0 - 2, Y1: r.Y0 + 8}
+	var next *evidence.Word
+	for i := range f.ev.Words {
+		if w := &f.ev.Words[i]; probe.Overlaps(w.Rect) && (next == nil || w.Rect.X0 < next.Rect.X0) {
+			next = w
+		}
+	}
+	return next
 }
 
 // stackRules makes one place of several lines of rules that lie below each other at one

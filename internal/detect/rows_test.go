@@ -123,3 +123,18 @@ func TestARuleUnderAQuestionIsForItsAnswer(t *testing.T) {
 	assert.Len(t, page("My address for letters of the office is:"), 1)
 	assert.Empty(t, page("My address for letters of the office"), "without a colon a rule as wide as the text parts it")
 }
+
+func TestALeaderWithinASentenceIsABlank(t *testing.T) {
+	count := func(lines ...string) int {
+		d := draw()
+		for i, s := range lines {
+			d = d.text(60, 700-24*float64(i), s)
+		}
+		return len(placed(d.find()))
+	}
+	assert.Equal(t, 1, count("Weight of the load: .................... kg"))
+	assert.Equal(t, 2, count("between .................... and ...................."))
+	assert.Zero(t, count("Herring, smoked .................... 4.50", "Mackerel .......................... 6.20"), "a price")
+	assert.Zero(t, count("Morning .................... Welcome by the harbour", "Noon ....................... Dinner in the sail loft",
+		"Evening .................... Lanterns on the quay"), "a programme")
+}

@@ -24,7 +24,7 @@ var languages = map[string]*language{
 			{label: "Arrival date", format: "date"},
 			{label: "Arrival time", format: "time"},
 			{label: "Number of crew", format: "number"},
-			{label: "Emergency contact"},
+			{label: "Next of kin ashore"},
 			{label: "Sail number"},
 			{label: "Draught", format: "number"},
 		},

@@ -27,6 +27,9 @@ func formatOf(label string) string {
 	l, ws := loadLexicon(), wordsOf(label)
 	for _, sense := range []string{"email", "phone", "postcode", "date", "time", "percent"} {
 		if l.speaks(ws, sense) {
+			if sense == "date" && (l.speaks(ws, "place") || l.speaks(ws, "signature")) {
+				return "" // a line for a place and a date, or for both a date and a hand, takes more than a date
+			}
 			return sense
 		}
 	}

@@ -275,3 +275,17 @@ func TestNamesOfOtherScriptsAreWrittenAsTheySound(t *testing.T) {
 	assert.Equal(t, "familiia", fs[0].Name)
 	assert.Equal(t, "Фамилия", fs[0].Tooltip, "the tooltip keeps its script")
 }
+
+func TestWhatALabelAsksForIsTheWholeOfIt(t *testing.T) {
+	looks := func(label string) string {
+		fs := draw().text(60, 702, label).rule(70+5*float64(len([]rune(label))), 700, 500).find()
+		require.Len(t, fs, 1, label)
+		return fs[0].Format
+	}
+	for _, s := range []string{"Date of arrival", "Valid until", "Expires", "Day of departure"} {
+		assert.Equal(t, "date", looks(s), s)
+	}
+	for _, s := range []string{"Place and date", "Ort, Datum", "Date and signature"} {
+		assert.Empty(t, looks(s), s)
+	}
+}

@@ -30,8 +30,9 @@ func (f *finder) captionColumns(s slot, area geom.Rect, ink []mark, band float64
 	if !s.roof || !s.left && !s.right || len(row) == 0 || row[0].Rect.X0 < taken-2 || row[len(row)-1].Rect.X1 > s.x1+2 {
 		return nil
 	}
-	if len(row) == 1 && (taken < s.x0+1 || row[0].Rect.X0 < s.x0+30 || row[0].Size > 0.9*f.usualSize()) {
-		return nil
+	known := f.columnFrom(row[len(row)-1].Rect.X0) // of another row of captions
+	if len(row) == 1 && (known == 0 || taken < s.x0+1 || row[0].Rect.X0 < s.x0+30 || row[0].Size > 0.9*f.usualSize()) {
+		return nil // alone, a caption has to say where its place ends
 	}
 	free := math.Inf(1)
 	for _, l := range row {
@@ -49,7 +50,7 @@ func (f *finder) captionColumns(s slot, area geom.Rect, ink []mark, band float64
 		from, to := math.Max(l.Rect.X0-1.5, s.x0), s.x1
 		if i+1 < len(row) {
 			to = row[i+1].Rect.X0 - 3
-		} else if known := f.columnFrom(l.Rect.X0); known > 0 {
+		} else if known > 0 {
 			to = math.Min(to, known)
 		} else if i > 0 { // as wide as its neighbour, when it could go on
 			width := out[i-1].rect.W()
@@ -65,9 +66,6 @@ func (f *finder) captionColumns(s slot, area geom.Rect, ink []mark, band float64
 			rect: geom.Rect{X0: from, X1: to, Y0: area.Y0, Y1: area.Y0 + math.Min(free, rowH)},
 			what: fmt.Sprintf("place %s pt wide under its caption", pt(to-from)),
 		})
-	}
-	if len(row) == 1 && f.columnFrom(row[0].Rect.X0) == 0 {
-		return nil // nothing tells where it ends
 	}
 	for _, c := range out {
 		f.columns = append(f.columns, [2]float64{c.rect.X0, c.rect.X1})

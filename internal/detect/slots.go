@@ -311,11 +311,10 @@ func (f *finder) slot(s slot) {
 			c.score -= 0.5 // a row of boxes to tick
 		}
 		if wide > 0.92*f.textWidth() && wide > 300 {
-			c.question = f.asked(s)
-		}
-		if wide > 0.92*f.textWidth() && wide > 300 && c.question == "" {
-			c.score -= 0.3 // as wide as the text: more often a divider
-			c.divider = true
+			if c.question = f.asked(s); c.question == "" {
+				c.score -= 0.3 // as wide as the text: more often a divider
+				c.divider = true
+			}
 		}
 		if edge := 0.07 * f.ev.Height; (s.bottom < edge || s.bottom > f.ev.Height-edge) && s.x1-s.x0 > 0.85*f.textWidth() &&
 			gap[0] > s.x0+1 && gap[1] < s.x1-1 {

@@ -54,26 +54,14 @@ func (b *Builder) Large() []geom.Rect {
 // pixels adds the drawn marks of a picture that shows an area of the page; k is the size
 // of a pixel in points, 0 when there are none.
 func (b *Builder) pixels(g *image.Gray, at geom.Rect) (m scan.Marks, k float64) {
-	w, h := float64(g.Rect.Dx()), float64(g.Rect.Dy())
-	if w < 1 || h < 1 {
+	kx, ky, ok := pixelSize(g, at)
+	if !ok {
 		return m, 0
 	}
-	kx, ky := at.W()/w, at.H()/h
 	m = scan.FindMarks(g, 72/kx)
-	rect := func(p scan.Part) geom.Rect {
-		return geom.Rect{
-			X0: at.X0 + float64(p.X0)*kx, X1: at.X0 + float64(p.X1)*kx, Y0: at.Y1 - float64(p.Y1)*ky,
-			Y1: at.Y1 - float64(p.Y0)*ky,
-		}
-	}
-	for _, p := range m.Across {
-		r := rect(p)
-		b.page.H = append(b.page.H, Rule{Horizontal: true, From: r.X0, To: r.X1, At: r.Mid().Y, Thick: min(r.H(), 2)})
-	}
-	for _, p := range m.Down {
-		r := rect(p)
-		b.page.V = append(b.page.V, Rule{From: r.Y0, To: r.Y1, At: r.Mid().X, Thick: min(r.W(), 2)})
-	}
+	rect := placing(at, kx, ky)
+	h, v := rules(m, rect)
+	b.page.H, b.page.V = append(b.page.H, h...), append(b.page.V, v...)
 	for _, p := range m.Squares {
 		b.page.Boxes = append(b.page.Boxes, Box{Rect: rect(p), Stroked: true, Tone: -1})
 	}
@@ -119,28 +107,49 @@ func (b *Builder) Crowd() geom.Rect { return b.crowd }
 
 // PixelRules adds the lines that a picture of the whole page, upright, shows in an area and that are not there yet.
 func (b *Builder) PixelRules(g *image.Gray, area geom.Rect) {
-	w, h := float64(g.Rect.Dx()), float64(g.Rect.Dy())
-	if w < 1 || h < 1 {
+	kx, ky, ok := pixelSize(g, b.page.Rect())
+	if !ok {
 		return
 	}
-	at := b.page.Rect()
-	kx, ky := at.W()/w, at.H()/h
-	m := scan.FindMarks(g, 72/kx)
-	area = area.Inset(-1)
+	across, down := rules(scan.FindMarks(g, 72/kx), placing(b.page.Rect(), kx, ky))
+	add := func(to *[]Rule, found []Rule) {
+		for _, r := range found {
+			if area.Inset(-1).Covers(r.Rect(), 0) && !among(*to, r) {
+				*to = append(*to, r)
+			}
+		}
+	}
+	add(&b.page.H, across)
+	add(&b.page.V, down)
+}
+
+// pixelSize is the size in points of a pixel of a picture that shows an area; not ok when it has none.
+func pixelSize(g *image.Gray, at geom.Rect) (kx, ky float64, ok bool) {
+	w, h := float64(g.Rect.Dx()), float64(g.Rect.Dy())
+	return at.W() / w, at.H() / h, w >= 1 && h >= 1
+}
+
+// placing takes parts of a picture to the area that it shows.
+func placing(at geom.Rect, kx, ky float64) func(scan.Part) geom.Rect {
+	return func(p scan.Part) geom.Rect {
+		return geom.Rect{
+			X0: at.X0 + float64(p.X0)*kx, X1: at.X0 + float64(p.X1)*kx, Y0: at.Y1 - float64(p.Y1)*ky,
+			Y1: at.Y1 - float64(p.Y0)*ky,
+		}
+	}
+}
+
+// rules are the lines among the marks of a picture.
+func rules(m scan.Marks, rect func(scan.Part) geom.Rect) (h, v []Rule) {
 	for _, p := range m.Across {
-		r := Rule{
-			Horizontal: true, From: at.X0 + float64(p.X0)*kx, To: at.X0 + float64(p.X1)*kx, At: at.Y1 - float64(p.Y0+p.Y1)/2*ky, Thick: 1,
-		}
-		if area.Covers(r.Rect(), 0) && !among(b.page.H, r) {
-			b.page.H = append(b.page.H, r)
-		}
+		r := rect(p)
+		h = append(h, Rule{Horizontal: true, From: r.X0, To: r.X1, At: r.Mid().Y, Thick: min(r.H(), 2)})
 	}
 	for _, p := range m.Down {
-		r := Rule{From: at.Y1 - float64(p.Y1)*ky, To: at.Y1 - float64(p.Y0)*ky, At: at.X0 + float64(p.X0+p.X1)/2*kx, Thick: 1}
-		if area.Covers(r.Rect(), 0) && !among(b.page.V, r) {
-			b.page.V = append(b.page.V, r)
-		}
+		r := rect(p)
+		v = append(v, Rule{From: r.Y0, To: r.Y1, At: r.Mid().X, Thick: min(r.W(), 2)})
 	}
+	return h, v
 }
 
 // among tells whether a rule lies along one of others.

@@ -40,30 +40,24 @@ func (d *Doc) EvidenceOf(as form.Page, text *evidence.Text) (*evidence.Page, err
 	if err != nil {
 		return nil, err
 	}
-	if as.Scan { // what is drawn on it is in its picture
-		img, err := d.RenderPage(as, ScanDPI/72)
-		if err != nil {
-			return nil, err
-		}
-		b.Pixels(scan.Gray(img))
-	} else if large := b.Large(); len(large) > 0 { // a form that stands in a page as a picture
+	if large, crowd := b.Large(), b.Crowd(); as.Scan || len(large) > 0 || !crowd.Empty() {
 		const k = ScanDPI / 72
 		img, err := d.RenderPage(as, k)
 		if err != nil {
 			return nil, err
 		}
+		if as.Scan { // what is drawn on it is in its picture
+			b.Pixels(scan.Gray(img))
+			large, crowd = nil, geom.Rect{}
+		}
 		_, height := as.ViewSize()
-		for _, r := range large {
+		for _, r := range large { // a form that stands in a page as a picture
 			box := image.Rect(int(r.X0*k), int((height-r.Y1)*k), int(r.X1*k), int((height-r.Y0)*k)).Intersect(img.Bounds())
 			b.PicturePixels(scan.Gray(img.SubImage(box)), r)
 		}
-	}
-	if crowd := b.Crowd(); !as.Scan && !crowd.Empty() {
-		img, err := d.RenderPage(as, ScanDPI/72)
-		if err != nil {
-			return nil, err
+		if !crowd.Empty() {
+			b.PixelRules(scan.Gray(img), crowd)
 		}
-		b.PixelRules(scan.Gray(img), crowd)
 	}
 	if text != nil {
 		toView, _ := geom.Upright(as.Width, as.Height, as.Rotate)

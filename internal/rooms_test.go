@@ -48,7 +48,7 @@ var floors = [][]string{
 	{"internal/web"},
 	{"demo"},
 	{"internal/measure/sheets", "internal/measure/faults", "internal/store/storetest", "e2e/browser"},
-	{"internal/web/webtest"},
+	{"internal/web/webtest", "internal/measure/grammar"},
 	{"internal/measure", "e2e/screenshots"},
 	{"cmd/zealous-margin", "e2e", "e2e/printed"},
 }

@@ -13,6 +13,7 @@ import (
 func benchCommand() *cobra.Command {
 	var forms, database, samples, only, alone string
 	var sets measure.Sets
+	var drawn measure.Drawn
 	c := &cobra.Command{
 		Use: "bench", Short: "Print the measurements", Args: args(0, "[--forms FOLDER] [--samples FOLDER] [--database URL]"),
 		RunE: func(c *cobra.Command, _ []string) error {
@@ -21,6 +22,10 @@ func benchCommand() *cobra.Command {
 			}
 			if c.Flags().Changed("forms") && measure.HasTruth(forms) {
 				return measure.Marked(os.Stdout, forms, sets.Overlays)
+			}
+			if (only == "finding" || only == "typeset") && drawn.Count > 0 {
+				drawn.Overlays = sets.Overlays
+				return measure.FindingDrawn(c.Context(), os.Stdout, drawn)
 			}
 			if only == "finding" || only == "typeset" {
 				sets.Forms, sets.Scans = forms, only == "finding"
@@ -71,6 +76,9 @@ func benchCommand() *cobra.Command {
 	c.Flags().StringVar(&samples, "samples", "", "a folder of PDF files that other programs made (default: those of a Go module)")
 	c.Flags().StringVar(&database, "database", os.Getenv("ZM_DATABASE_URL"), "PostgreSQL address (or ZM_DATABASE_URL)")
 	c.Flags().StringVar(&sets.Printed, "printed", "", "a folder of forms that a browser printed, with their truth")
+	c.Flags().Uint64Var(&drawn.Seed, "seed", 1, "draw forms from this seed")
+	c.Flags().IntVar(&drawn.Count, "count", 0, "measure finding on so many forms drawn at random (with --only finding)")
+	c.Flags().BoolVar(&drawn.Scans, "scans", false, "measure the drawn forms as scans")
 	c.Flags().StringVar(&sets.Overlays, "overlays", "", "a folder for pictures of truth and finds, worst first")
 	c.Flags().StringVar(&only, "only", "", "measure one thing only: forms, finding, typeset (without the scans), edits, proof, or rules")
 	c.Flags().StringVar(&alone, "alone", "", "only a piece of work of which the memory is measured")

@@ -28,6 +28,8 @@ type Truth struct {
 	Optional  bool          // neither missed nor wrong
 	Near      bool          // a box to tick counts when its middle is right and its size roughly
 	Unsaid    bool          // whether it has several lines is not known
+	// Of are the factors that made the field, of a form that was drawn at random.
+	Of map[string]string `json:",omitempty"`
 }
 
 // Merge is one field over several of the truth that counts as all of them.

@@ -78,6 +78,7 @@ func benchCommand() *cobra.Command {
 	c.Flags().StringVar(&sets.Printed, "printed", "", "a folder of forms that a browser printed, with their truth")
 	c.Flags().Uint64Var(&drawn.Seed, "seed", 1, "draw forms from this seed")
 	c.Flags().IntVar(&drawn.Count, "count", 0, "measure finding on so many forms drawn at random (with --only finding)")
+	c.Flags().IntVar(&drawn.Pictures, "pictures", 20, "how many of the worst drawn forms get a picture (with --overlays)")
 	c.Flags().BoolVar(&drawn.Scans, "scans", false, "measure the drawn forms as scans")
 	c.Flags().StringVar(&sets.Overlays, "overlays", "", "a folder for pictures of truth and finds, worst first")
 	c.Flags().StringVar(&only, "only", "", "measure one thing only: forms, finding, typeset (without the scans), edits, proof, or rules")

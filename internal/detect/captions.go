@@ -124,6 +124,16 @@ func (f *finder) usualSize() float64 {
 	return sizes[len(sizes)/2]
 }
 
+// underlinesHead tells whether the words that stand on a rule are larger than most, or the only words there while the rule
+// runs under all of them as far as the text goes: the rule closes a heading.
+func (f *finder) underlinesHead(s slot, ink []mark) bool {
+	usual := f.usualSize()
+	return slices.ContainsFunc(f.lines, func(l evidence.Line) bool {
+		return l.Rect.X0 >= s.x0-2 && l.Rect.X0 < s.x0+12 && l.Rect.Y0 >= s.bottom-1 && l.Rect.Y0 < s.bottom+8 &&
+			!strings.HasSuffix(l.Text(), ":") && (l.Size > 1.06*usual || s.x1-s.x0 > 0.92*f.textWidth())
+	})
+}
+
 // asked is the line of words right above a rule that ends in a colon when nothing follows on it: then the rule is for
 // the answer. Empty when there is none.
 func (f *finder) asked(s slot) string {

@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"unicode"
 
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
@@ -20,7 +21,7 @@ const maxSign = 27.0
 // makes a comb of each row: its cells are as wide as the boxes are apart, so that every
 // sign falls into its box. Groups that follow each other, such as those of a date, are a
 // comb each, from two boxes on.
-func (f *finder) spacedCombs(boxes []geom.Rect) (used func(geom.Rect) bool) {
+func (f *finder) signCombs(boxes []geom.Rect) (used func(geom.Rect) bool) {
 	rows := slices.Clone(boxes)
 	slices.SortFunc(rows, func(a, b geom.Rect) int {
 		return cmp.Or(cmp.Compare(math.Round(a.Y0), math.Round(b.Y0)), cmp.Compare(a.X0, b.X0))
@@ -61,11 +62,15 @@ func (f *finder) spacedCombs(boxes []geom.Rect) (used func(geom.Rect) bool) {
 			return len(o.boxes) >= 2 && like(a, b) && b.X0-a.X1 < 3*a.W() && b.X0 > a.X1
 		}
 		grouped := i > 0 && beside(runs[i-1]) || i+1 < len(runs) && beside(runs[i+1])
-		if n < 2 || n < 4 && !grouped || r.gap < 1.6 && !grouped || first.H() < 8 {
-			continue // those that adjoin are found as cells; three alone may be an ornament
+		least := 4 // three alone may be an ornament
+		if r.gap < 1.6 {
+			least = 3
+		}
+		if n < 2 || n < least && !grouped || first.H() < 8 {
+			continue
 		}
 		area := first.Union(last)
-		if len(f.inkIn(area)) > 0 || f.captioned(r.boxes) {
+		if len(f.inkIn(area)) > 0 || f.captioned(r.boxes) || f.shaded(area) {
 			continue
 		}
 		taken = append(taken, r.boxes...)
@@ -83,6 +88,33 @@ func (f *finder) spacedCombs(boxes []geom.Rect) (used func(geom.Rect) bool) {
 	}
 }
 
+// firstGroup is the comb at the left of those that follow each other on one line, with nothing or a stroke between: the
+// groups of one date or number. It is c itself when c stands alone.
+func (f *finder) firstGroup(c candidate) (first candidate, before int) {
+	for c.comb > 0 {
+		i := slices.IndexFunc(f.cands, func(o candidate) bool {
+			cell := c.rect.W() / float64(c.comb)
+			gap := c.rect.X0 - o.rect.X1
+			return o.comb > 0 && math.Abs(o.rect.Y0-c.rect.Y0) < 1.5 && math.Abs(o.rect.W()/float64(o.comb)-cell) < 0.15*cell &&
+				gap > -0.3*cell && gap < 2*cell && !f.wordsBetween(o.rect, c.rect)
+		})
+		if i < 0 {
+			break
+		}
+		c = f.cands[i]
+		before++
+	}
+	return c, before
+}
+
+// wordsBetween tells whether words with letters or figures stand between two areas of one line.
+func (f *finder) wordsBetween(a, b geom.Rect) bool {
+	between := geom.Rect{X0: a.X1 - 1, X1: b.X0 + 1, Y0: a.Y0, Y1: a.Y1}
+	return slices.ContainsFunc(f.ev.Words, func(w evidence.Word) bool {
+		return between.Contains(w.Rect.Mid()) && strings.ContainsFunc(w.Text, func(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) })
+	})
+}
+
 // captioned tells whether most boxes of a row have words of their own right above or
 // below them: then each is an answer of its own.
 func (f *finder) captioned(boxes []geom.Rect) bool {
@@ -90,7 +122,7 @@ func (f *finder) captioned(boxes []geom.Rect) bool {
 	for _, b := range boxes {
 		if slices.ContainsFunc(f.ev.Words, func(w evidence.Word) bool {
 			d := math.Max(w.Rect.Y0-b.Y1, b.Y0-w.Rect.Y1)
-			return d > -1 && d < 8 && math.Abs(w.Rect.Mid().X-b.Mid().X) < 0.25*b.W() && !isDatePart(w.Text)
+			return d > -1 && d < 8 && w.Rect.W() < 1.3*b.W() && math.Abs(w.Rect.Mid().X-b.Mid().X) < 0.25*b.W() && !isDatePart(w.Text)
 		}) {
 			n++
 		}
@@ -98,40 +130,19 @@ func (f *finder) captioned(boxes []geom.Rect) bool {
 	return 2*n > len(boxes)
 }
 
-// combs finds rows of three and more adjoining blank cells of one width, makes a
-// comb of each, and tells which slots they use up.
+// combs makes combs of the closed cells that are as small as one sign, and tells which slots they use up.
 func (f *finder) combs(cells []slot) func(slot) bool {
-	used := map[slotKey]bool{}
-	cs := slices.Clone(cells)
-	slices.SortFunc(cs, func(a, b slot) int { return cmp.Or(cmp.Compare(a.bottom, b.bottom), cmp.Compare(a.x0, b.x0)) })
-	for i := 0; i < len(cs); {
-		j := i + 1
-		w := cs[i].x1 - cs[i].x0
-		for j < len(cs) && math.Abs(cs[j].bottom-cs[i].bottom) < 1 && math.Abs(cs[j].x0-cs[j-1].x1) < 2 &&
-			math.Abs(cs[j].x1-cs[j].x0-w) < 0.12*w+0.5 && math.Abs(cs[j].top-cs[i].top) < 1 {
-			j++
+	area := func(s slot) geom.Rect { return geom.Rect{X0: s.x0, Y0: s.bottom, X1: s.x1, Y1: s.top} }
+	var signs []geom.Rect
+	for _, s := range cells {
+		r := area(s)
+		if r.W() >= 7 && r.W() <= maxSign+3 && r.H() >= 8 && r.H() <= tallestCell && r.H() >= 0.6*r.W() &&
+			!slices.ContainsFunc(f.cands, func(c candidate) bool { return c.comb > 0 && c.area.Covers(r, 2) }) {
+			signs = append(signs, r)
 		}
-		first, last := cs[i], cs[j-1]
-		area := geom.Rect{X0: first.x0, Y0: first.bottom, X1: last.x1, Y1: first.top}
-		if n := j - i; n >= 3 && w >= 7 && w <= 30 && area.H() >= 8 && area.H() <= 36 && area.H() >= 0.6*w && len(f.inkIn(area)) == 0 &&
-			!f.shaded(area) {
-			for _, c := range cs[i:j] {
-				used[key(c)] = true
-			}
-			f.cands = append(f.cands, candidate{
-				kind: form.Text, rect: area, area: area, how: fromCell, comb: n, score: 0.93,
-				what: fmt.Sprintf("%d printed cells", n),
-			})
-		}
-		i = j
 	}
-	return func(s slot) bool { return used[key(s)] }
-}
-
-type slotKey [3]int
-
-func key(s slot) slotKey {
-	return slotKey{int(math.Round(s.x0)), int(math.Round(s.x1)), int(math.Round(s.bottom))}
+	used := f.signCombs(signs)
+	return func(s slot) bool { return used(area(s)) }
 }
 
 // mergeTicked joins neighbouring slots whose common upright reaches less than

@@ -86,6 +86,7 @@ type finder struct {
 	whites []geom.Rect     // see whiteAreas
 	walls  []evidence.Rule // uprights but for the sides of tick boxes
 	ends   []blankEnd
+	typed  []geom.Rect // around typed combs
 
 	columns [][2]float64 // from and to of the columns that captions make
 }
@@ -118,6 +119,7 @@ func examine(ev *evidence.Page) *finder {
 		}
 		f.lines = append(f.lines, l)
 	}
+	f.typedCombs()
 	f.findTicks()
 	f.splitLines()
 	f.findSlots()

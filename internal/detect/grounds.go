@@ -73,20 +73,46 @@ func (f *finder) findWhite() {
 			small(b.Rect.W(), b.Rect.H()) {
 			continue
 		}
-		if !f.onTint(b.Rect) || len(f.inkIn(b.Rect)) > 0 || f.crossed(b.Rect) || f.stacked(b.Rect) {
+		if !f.onTint(b.Rect) || f.crossed(b.Rect) || f.stacked(b.Rect) {
+			continue
+		}
+		rect, caption, blank := f.underCaption(b.Rect)
+		if !blank {
 			continue
 		}
 		c := candidate{
-			kind: form.Text, rect: b.Rect, area: b.Rect, how: fromWhite, score: 0.8,
+			kind: form.Text, rect: rect, area: b.Rect, how: fromWhite, score: 0.8, caption: caption,
 			what: fmt.Sprintf("white area %s by %s pt on a tinted ground", pt(b.Rect.W()), pt(b.Rect.H())),
 		}
 		if b.Rect.H() >= multiFrom && b.Rect.W() >= multiW {
 			c.multiline = true
-		} else if b.Rect.H() > rowH {
+		} else if rect.H() > rowH {
 			c.rect.Y1 = c.rect.Y0 + 15
 		}
 		f.cands = append(f.cands, c)
 	}
+}
+
+// underCaption is the blank part of a coloured area: all of it, or what a caption at its top leaves.
+func (f *finder) underCaption(r geom.Rect) (rect geom.Rect, caption string, blank bool) {
+	ink := f.inkIn(r)
+	if len(ink) == 0 {
+		return r, "", true
+	}
+	ceiling := r.Y1
+	for _, k := range ink {
+		if k.tick {
+			return r, "", false
+		}
+		ceiling = math.Min(ceiling, k.rect.Y0)
+	}
+	rect = r
+	rect.Y1 = ceiling
+	if rect.H() < minSlotH || rect.H() < 0.42*r.H() || ceiling > r.Y1-3 {
+		return r, "", false
+	}
+	caption = f.captionIn(r, [2]float64{r.X0, r.X1}, ceiling)
+	return rect, caption, caption != "" && !note(caption)
 }
 
 // stacked tells whether white areas or candidates of the same column touch an
@@ -126,6 +152,8 @@ func (f *finder) findTints() {
 	type colour struct {
 		tone         float64
 		empty, other []geom.Rect
+		captions     map[geom.Rect]string // of those that are empty below words
+		blank        map[geom.Rect]geom.Rect
 	}
 	var colours []colour
 	for _, b := range f.ev.Boxes {
@@ -135,14 +163,16 @@ func (f *finder) findTints() {
 		}
 		i := slices.IndexFunc(colours, func(c colour) bool { return math.Abs(c.tone-b.Tone) < 0.01 })
 		if i < 0 {
-			colours = append(colours, colour{tone: b.Tone})
+			colours = append(colours, colour{tone: b.Tone, captions: map[geom.Rect]string{}, blank: map[geom.Rect]geom.Rect{}})
 			i = len(colours) - 1
 		}
 		c := &colours[i]
-		if r.H() > 250 || len(f.inkIn(r)) > 0 || f.crossed(r) || f.onTint(r) {
+		part, caption, blank := f.underCaption(r)
+		if r.H() > 250 || !blank || f.crossed(r) || f.onTint(r) {
 			c.other = append(c.other, r)
 		} else {
 			c.empty = append(c.empty, r)
+			c.blank[r], c.captions[r] = part, caption
 		}
 	}
 	for _, c := range colours {
@@ -151,12 +181,12 @@ func (f *finder) findTints() {
 		}
 		for _, r := range c.empty {
 			n := candidate{
-				kind: form.Text, rect: r, area: r, how: fromWhite, score: 0.8,
+				kind: form.Text, rect: c.blank[r], area: r, how: fromWhite, score: 0.8, caption: c.captions[r],
 				what: fmt.Sprintf("tinted area %s by %s pt", pt(r.W()), pt(r.H())),
 			}
 			if r.H() >= multiFrom && r.W() >= multiW {
 				n.multiline = true
-			} else if r.H() > rowH+4 {
+			} else if n.rect.H() > rowH+4 {
 				n.rect.Y1 = n.rect.Y0 + 15
 			}
 			f.cands = append(f.cands, n)

@@ -96,6 +96,11 @@ func (f *finder) labelFor(c candidate) label {
 	if c.kind == form.CheckBox {
 		return f.tickLabel(c)
 	}
+	if first, n := f.firstGroup(c); n > 0 && !slices.ContainsFunc(f.lines, func(l evidence.Line) bool {
+		return l.Rect.OverlapX(c.rect) > 0.5*l.Rect.W() && (l.Rect.Y0 > c.rect.Y1-2 && l.Rect.Y0 < c.rect.Y1+12 && !isDatePart(l.Text()))
+	}) {
+		return f.labelFor(first)
+	}
 	if t := clean(c.question); t != "" {
 		return label{where: above, raw: c.question, text: t}
 	}

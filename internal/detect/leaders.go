@@ -16,7 +16,7 @@ import (
 // findLeaders takes runs of underscores and dots that lead to nothing.
 func (f *finder) findLeaders() {
 	for _, w := range f.ev.Words {
-		if !evidence.IsLeader(w.Text) {
+		if !evidence.IsLeader(w.Text) || f.inTyped(w) {
 			continue
 		}
 		dots := w.Text[0] != '_'

@@ -31,6 +31,19 @@ func MayFollowSignature(texts ...string) bool {
 	return false
 }
 
+// isPattern tells whether a word is guide text with letters in it.
+func isPattern(word string) bool {
+	return strings.ContainsFunc(word, unicode.IsLetter) && IsGuide(word)
+}
+
+// noteWords is how many words a sentence has at least that is no label.
+const noteWords = 10
+
+// note tells whether words are sentences rather than a label: many, and the last ends in a stop.
+func note(words string) bool {
+	return len(strings.Fields(words)) >= noteWords && strings.HasSuffix(strings.TrimSpace(words), ".")
+}
+
 // IsGuide tells whether a word is printed to be written over: the letters of a pattern such as
 // DD.MM.YYYY or TT MM JJJJ, each at least twice, or the strokes between its parts (common practice, no source).
 func IsGuide(word string) bool {

@@ -24,11 +24,9 @@ func (f *finder) openTables() {
 // each other at one distance: rules, or the edges of stripes, from the top down.
 func (f *finder) rowEdges() [][]evidence.Rule {
 	edges := slices.Clone(f.ev.H)
-	for _, b := range f.ev.Boxes { // stripes
-		if r := b.Rect; !b.Stroked && !b.Round && b.Tone >= shade && b.Tone < 1 && r.H() >= 9 && r.H() <= 40 && r.W() > 150 {
-			edges = append(edges, evidence.Rule{Horizontal: true, From: r.X0, To: r.X1, At: r.Y0},
-				evidence.Rule{Horizontal: true, From: r.X0, To: r.X1, At: r.Y1})
-		}
+	for _, s := range f.stripes() {
+		edges = append(edges, evidence.Rule{Horizontal: true, From: s.rect.X0, To: s.rect.X1, At: s.rect.Y0},
+			evidence.Rule{Horizontal: true, From: s.rect.X0, To: s.rect.X1, At: s.rect.Y1})
 	}
 	edges = slices.DeleteFunc(edges, func(h evidence.Rule) bool { return h.Len() < 150 })
 	slices.SortFunc(edges, func(a, b evidence.Rule) int {
@@ -58,6 +56,57 @@ func (f *finder) rowEdges() [][]evidence.Rule {
 	return out
 }
 
+// stripe is a tinted row; cuts are the edges of the cells that it was painted in.
+type stripe struct {
+	rect geom.Rect
+	cuts []float64
+}
+
+// stripes are the tinted rows of a page: areas of one colour beside each other are one.
+func (f *finder) stripes() []stripe {
+	var tints []evidence.Box
+	for _, b := range f.ev.Boxes {
+		if r := b.Rect; !b.Stroked && !b.Round && b.Tone >= shade && b.Tone < 1 && r.H() >= 9 && r.H() <= 40 && r.W() > 14 {
+			tints = append(tints, b)
+		}
+	}
+	slices.SortFunc(tints, func(a, b evidence.Box) int {
+		return cmp.Or(cmp.Compare(math.Round(b.Rect.Y0), math.Round(a.Rect.Y0)), cmp.Compare(a.Rect.X0, b.Rect.X0))
+	})
+	var out []stripe
+	for i := 0; i < len(tints); {
+		s := stripe{tints[i].Rect, []float64{tints[i].Rect.X0, tints[i].Rect.X1}}
+		j := i + 1
+		for ; j < len(tints); j++ {
+			r := tints[j].Rect
+			if math.Abs(r.Y0-s.rect.Y0) > 1 || math.Abs(r.Y1-s.rect.Y1) > 1 || r.X0-s.rect.X1 > 1.5 || math.Abs(tints[j].Tone-tints[i].Tone) > 0.01 {
+				break
+			}
+			s.rect = s.rect.Union(r)
+			s.cuts = append(s.cuts, r.X1)
+		}
+		if i = j; s.rect.W() > 150 {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+// paintedCuts are the edges of the columns of a table whose stripes were painted cell by cell; nil when they were not.
+func (f *finder) paintedCuts(area geom.Rect) []float64 {
+	var cuts []float64
+	for _, s := range f.stripes() {
+		if len(s.cuts) < 3 || !area.Inset(-2).Covers(s.rect, 0) {
+			continue
+		}
+		if cuts != nil && !slices.EqualFunc(cuts, s.cuts, func(a, b float64) bool { return math.Abs(a-b) < 2 }) {
+			return nil
+		}
+		cuts = s.cuts
+	}
+	return cuts
+}
+
 // openTable makes cells of the blank places of one table.
 func (f *finder) openTable(edges []evidence.Rule) {
 	top, bottom := edges[0], edges[len(edges)-1]
@@ -73,10 +122,13 @@ func (f *finder) openTable(edges []evidence.Rule) {
 		edges = edges[1:]
 		area.Y1 = edges[0].At
 	}
-	if len(heads) < 2 || len(edges) < 3 {
+	cuts := f.paintedCuts(area)
+	if cuts == nil && len(heads) >= 2 {
+		cuts = columnCuts(heads, area)
+	}
+	if cuts == nil || len(edges) < 3 {
 		return
 	}
-	cuts := columnCuts(heads, area)
 	var cells []candidate
 	for c := 1; c < len(cuts); c++ {
 		var blank []candidate

@@ -19,6 +19,7 @@ const (
 	leastAnswer = 60.0 // points that are left to write in
 	wordGap     = 14.0 // wider, and other words begin
 	tallestRow  = 62.0 // taller, and the rules part sections
+	roomBelow   = 9.5  // free height below a label in which one writes
 	filledRow   = 38.0 // a row up to here, with its label half way up, is filled by its field
 )
 
@@ -29,19 +30,29 @@ type ruledRow struct {
 	words string
 }
 
+// stacked tells whether the label stands over a blank line rather than beside it: there is room for writing between it
+// and the rule, and without a colon, or more than above it.
+func (r ruledRow) stacked() bool {
+	below, above := r.label.Y0-r.area.Y0, r.area.Y1-r.label.Y1
+	return below >= roomBelow && (below > 1.5*above || !strings.HasSuffix(r.words, ":") && below > 0.7*above)
+}
+
 // ruledRows finds runs of rows that are parted by rules across the whole width and have a label at the left
 // and nothing else: the place to write is what is right of the labels, from one tab stop.
 func (f *finder) ruledRows() {
 	for _, rules := range f.rowRules() {
 		rows := f.labelledRows(rules)
-		colons, stop := 0, 0.0
+		colons, stop, over := 0, 0.0, 0
 		for _, r := range rows {
+			if r.stacked() {
+				over++
+			}
 			if strings.HasSuffix(r.words, ":") {
 				colons++
 			}
 			stop = math.Max(stop, r.label.X1+6)
 		}
-		if len(rows) < leastRows || 10*len(rows) < 7*len(rules) {
+		if len(rows) < leastRows || 10*len(rows) < 7*len(rules) || 2*over > len(rows) {
 			continue
 		}
 		score := 0.86

@@ -19,14 +19,15 @@ const afterSentence = -0.2
 const besideWords = -0.25
 
 const (
-	touch     = 1.6  // a rule that ends this close to another touches it
-	minSlotW  = 9.0  // narrower is no place to write a sign
-	minSlotH  = 7.5  // lower neither
-	lowStrip  = 10.0 // an area that is not closed and lower is seldom meant
-	bandH     = 9.0  // height of the writing band above a bottom rule that must be blank
-	rowH      = 18.0 // a blank cell up to here is filled to its top
-	multiFrom = 34.0 // free height from which several lines are meant
-	multiW    = 90.0
+	touch         = 1.6   // a rule that ends this close to another touches it
+	minSlotW      = 9.0   // narrower is no place to write a sign
+	minSlotH      = 7.5   // lower neither
+	lowStrip      = 10.0  // an area that is not closed and lower is seldom meant
+	bandH         = 9.0   // height of the writing band above a bottom rule that must be blank
+	tallestColumn = 260.0 // between two uprights
+	rowH          = 18.0  // a blank cell up to here is filled to its top
+	multiFrom     = 34.0  // free height from which several lines are meant
+	multiW        = 90.0
 )
 
 // slot is the area that stands on a horizontal rule between two uprights, or
@@ -34,8 +35,9 @@ const (
 type slot struct {
 	x0, x1      float64
 	bottom, top float64
-	left, right bool // closed by an upright
-	roof        bool // closed by a rule above
+	left, right bool    // closed by an upright
+	walls       float64 // how high both uprights reach
+	roof        bool    // closed by a rule above
 	ticks       []float64
 	tickTop     float64 // how high the ticks reach
 }
@@ -159,7 +161,7 @@ func (f *finder) slotsOn(h evidence.Rule) []slot {
 		if b.x-a.x < minSlotW {
 			continue
 		}
-		s := slot{x0: a.x, x1: b.x, bottom: h.At, left: a.closed, right: b.closed}
+		s := slot{x0: a.x, x1: b.x, bottom: h.At, left: a.closed, right: b.closed, walls: math.Min(a.top, b.top)}
 		s.top, s.roof = f.roof(s.x0, s.x1, h.At)
 		// A short upright between two wide places is a tick of a comb, not a wall.
 		if s.top-s.bottom < minSlotH {
@@ -226,6 +228,9 @@ func (f *finder) slot(s slot) {
 	reach := s.top
 	if !closed {
 		reach = math.Min(s.top, s.bottom+60)
+		if s.left && s.right && s.walls > s.bottom+minSlotH && s.walls < s.bottom+tallestColumn {
+			reach = math.Min(s.top, s.walls) // between two walls it goes as high as they do
+		}
 	}
 	area := geom.Rect{X0: s.x0, Y0: s.bottom, X1: s.x1, Y1: reach}
 	tone, ground := f.ground(area)
@@ -246,6 +251,9 @@ func (f *finder) slot(s slot) {
 		}
 	}
 	ink := f.inkIn(area)
+	if slices.ContainsFunc(ink, func(k mark) bool { return closed && k.text != "" && strings.Trim(k.text, "–—-") == "" }) {
+		return // struck out: nothing is to be written there
+	}
 	band := math.Min(bandH, area.H()*0.8)
 	if cols := f.captionColumns(s, area, ink, band); len(cols) > 0 {
 		f.cands = append(f.cands, cols...)
@@ -306,6 +314,8 @@ func (f *finder) slot(s slot) {
 		}
 		if gap[0] > s.x0+1 && gap[1] < s.x1-1 {
 			c.score -= 0.15 // words at both ends
+		} else if gap[0] > s.x0+1 && rank < -0.1 && f.underlinesHead(s, ink) {
+			c.score -= 0.4
 		}
 		if ticksIn(ink, area.Y0+bandH) >= 2 {
 			c.score -= 0.5 // a row of boxes to tick
@@ -338,7 +348,7 @@ func (f *finder) slot(s slot) {
 	switch {
 	case !closed && free < lowStrip:
 		c.score -= 0.45 // what is left between two things
-	case closed && area.H() > 3*free && free < rowH && len(strings.Fields(caption)) >= 8:
+	case closed && (area.H() > 3*free && free < rowH && len(strings.Fields(caption)) >= 8 || note(caption) && free < area.H()-free+multiFrom/2):
 		c.score -= 0.5 // what is left in a frame around a note
 	}
 	c.white = white
@@ -346,7 +356,8 @@ func (f *finder) slot(s slot) {
 	c.beside = rank <= besideWords
 	c.free = free
 	c.rect = geom.Rect{X0: gap[0], Y0: area.Y0, X1: gap[1], Y1: area.Y0 + fieldHeight(c.how, free, ceiling < area.Y1)}
-	if c.how == fromCell && free >= multiFrom && wide >= multiW {
+	walled := c.how == fromCell || c.how == fromColumn && s.left && s.right && s.walls >= s.bottom+multiFrom
+	if walled && free >= multiFrom && wide >= multiW || walled && c.how == fromColumn && free >= multiFrom {
 		c.multiline = true
 		c.rect.Y1 = ceiling
 		if wide > 0.8*f.ev.Width && (free > 0.45*f.ev.Height || area.H() > 0.5*f.ev.Height) {
@@ -427,7 +438,7 @@ func (f *finder) inkIn(area geom.Rect) []mark {
 	var out []mark
 	for i := range f.ev.Words {
 		w := &f.ev.Words[i]
-		if w.Rect.Y0 >= area.Y1+1 || w.Rect.Y1 <= area.Y0-1 || w.Rect.X0 >= area.X1 || w.Rect.X1 <= area.X0 {
+		if w.Rect.Y0 >= area.Y1+1 || w.Rect.Y1 <= area.Y0-1 || w.Rect.X0 >= area.X1 || w.Rect.X1 <= area.X0 || isPattern(w.Text) {
 			continue
 		}
 		if area.Contains(w.Rect.Mid()) || w.Rect.Intersect(area).Area() > 0.35*w.Rect.Area() {

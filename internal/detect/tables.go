@@ -27,6 +27,10 @@ func (f *finder) judgeTables() {
 			c.score -= 0.5
 			continue
 		}
+		if c.caption != "" && c.how == fromCell && f.headsRow(c) {
+			c.score -= 0.5
+			continue
+		}
 		if c.beside {
 			c.score -= 0.2
 			if o := f.nextTo(c, 1); o != nil && o.caption == "" && o.kind == form.Text {
@@ -110,6 +114,19 @@ func (f *finder) heads(c *candidate) bool {
 		at = f.cands[next].area
 	}
 	return true
+}
+
+// headsRow tells whether the words of a cell are the head of its row: blank cells without words follow, in this row and in
+// the one below or above.
+func (f *finder) headsRow(c *candidate) bool {
+	next := f.nextTo(c, 1)
+	if next == nil || next.caption != "" || next.kind != form.Text || math.Abs(next.area.H()-c.area.H()) > 2 {
+		return false
+	}
+	return slices.ContainsFunc(f.cands, func(o candidate) bool {
+		return o.caption == "" && o.kind == form.Text && math.Abs(o.area.X0-next.area.X0) < 2.5 && math.Abs(o.area.X1-next.area.X1) < 2.5 &&
+			(math.Abs(o.area.Y1-next.area.Y0) < 3 || math.Abs(o.area.Y0-next.area.Y1) < 3)
+	})
 }
 
 // nextTo is the candidate that adjoins a cell in its row, left (-1) or right (1).

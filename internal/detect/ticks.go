@@ -70,7 +70,7 @@ func (f *finder) findTicks() {
 	isRound := func(r geom.Rect) bool {
 		return strings.HasPrefix(kinds[r], "drawn circle") || kinds[r] == "printed circle"
 	}
-	inComb := f.spacedCombs(f.signBoxes())
+	inComb := f.signCombs(f.signCells())
 	for _, r := range boxes {
 		if inComb(r) || f.partOfComb(r, boxes) || f.filled(r) {
 			continue
@@ -81,6 +81,41 @@ func (f *finder) findTicks() {
 			round: isRound(r),
 		})
 	}
+}
+
+// signCells are the boxes and the closed cells that are large enough for one sign and no larger.
+func (f *finder) signCells() []geom.Rect {
+	out := f.signBoxes()
+	add := func(r geom.Rect) {
+		if r.W() >= 7 && r.W() <= maxSign+3 && r.H() >= 8 && r.H() <= tallestCell && r.H() >= 0.6*r.W() &&
+			!slices.ContainsFunc(out, func(o geom.Rect) bool { return o.IoU(r) > 0.5 }) {
+			out = append(out, r)
+		}
+	}
+	closed := func(x0, x1, y float64) bool {
+		return slices.ContainsFunc(f.ev.H, func(h evidence.Rule) bool {
+			return math.Abs(h.At-y) < 1.8 && math.Min(h.To, x1)-math.Max(h.From, x0) > 0.8*(x1-x0)
+		})
+	}
+	for i, a := range f.ev.V { // they come from left to right
+		if a.Len() < 8 || a.Len() > tallestCell+4 {
+			continue
+		}
+		for _, b := range f.ev.V[i+1:] {
+			if b.At-a.At > maxSign+3 {
+				break
+			}
+			if b.At-a.At < 7 || math.Abs(b.From-a.From) > 1.8 || math.Abs(b.To-a.To) > 1.8 {
+				continue
+			}
+			if r := (geom.Rect{X0: a.At, X1: b.At, Y0: math.Max(a.From, b.From), Y1: math.Min(a.To, b.To)}); closed(r.X0, r.X1, r.Y0) &&
+				closed(r.X0, r.X1, r.Y1) {
+				add(r)
+				break
+			}
+		}
+	}
+	return out
 }
 
 // signBoxes are the drawn boxes that are large enough for one sign and no larger.

@@ -378,6 +378,9 @@ func words(in []glyph) []Word {
 		if n := len(cur); n > 0 {
 			last := cur[n-1]
 			tall := math.Max(last.rect.H(), g.rect.H())
+			if isLow(last.r) && isLow(g.r) {
+				tall *= lowLetters // as high as capitals of that type
+			}
 			tall = math.Max(tall, 4)
 			gap := g.rect.X0 - last.rect.X1
 			leader := isLeader(g.r) && isLeader(last.r)
@@ -391,6 +394,13 @@ func words(in []glyph) []Word {
 	flush()
 	return joinBrackets(out)
 }
+
+// lowLetters is how much higher a gap between words is measured by beside letters without ascenders: those of
+// typewriter faces stand far apart (common practice, no source).
+const lowLetters = 1.12
+
+// isLow tells whether a letter has neither ascender nor descender.
+func isLow(r rune) bool { return strings.ContainsRune("acemnorsuvwxzıαεικνοπστυωагезикмнопстхчшэюя", r) }
 
 // joinBrackets makes one word of brackets around a gap: "[ ]" and "( )" are boxes to
 // tick.

@@ -136,4 +136,3 @@ func meaningful(name, label string) bool {
 	}
 	return right > 0 && 2*right >= own
 }
-

@@ -21,10 +21,8 @@ type Drawn struct {
 	Count    int
 	Scans    bool
 	Overlays string // a folder for pictures of the worst; empty for none
+	Pictures int    // how many
 }
-
-// worst is how many forms get a picture.
-const worst = 20
 
 // share counts what came out right of something.
 type share struct{ right, all int }
@@ -194,7 +192,7 @@ func FindingDrawn(ctx context.Context, w io.Writer, d Drawn) error {
 		return nil
 	}
 	slices.SortStableFunc(pages, func(a, b found) int { return cmp.Compare(missed(b), missed(a)) })
-	return drawAll(w, d.Overlays, pages[:min(worst, len(pages))])
+	return drawAll(w, d.Overlays, pages[:min(d.Pictures, len(pages))])
 }
 
 // print writes the table, the worst value first.

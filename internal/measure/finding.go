@@ -10,7 +10,6 @@ import (
 	"strings"
 	"time"
 
-
 	"zealousmargin.example/internal/detect"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"

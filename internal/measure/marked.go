@@ -166,6 +166,9 @@ func asFound(s sheets.Sheet, n int, finds []detect.Find) ([]detect.Find, []sheet
 		}
 		for _, r := range shape {
 			t.Rect = r
+			if len(shape) > 1 {
+				t.Comb = 0 // its cells are shared out
+			}
 			truth = append(truth, t)
 		}
 	}
@@ -210,7 +213,7 @@ func overInk(ev *evidence.Page, f detect.Find) bool {
 	_, from := ev.ToPage()
 	r := f.Rect.Apply(from).Inset(0.5)
 	return slices.ContainsFunc(ev.Words, func(w evidence.Word) bool {
-		if evidence.IsLeader(w.Text) || evidence.IsTick(w.Text) || w.Doubt > 0.5 || detect.IsGuide(w.Text) ||
+		if evidence.IsLeader(w.Text) || evidence.IsTick(w.Text) || w.Doubt > 0.5 || detect.IsGuide(w.Text) || strings.Trim(w.Text, "_|") == "" ||
 			f.Comb > 0 && len([]rune(w.Text)) == 1 {
 			return false
 		}

@@ -14,7 +14,6 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
-	"zealousmargin.example/internal/measure/sheets"
 	"zealousmargin.example/internal/pdf/engine"
 )
 
@@ -29,8 +28,11 @@ func drawAll(w io.Writer, folder string, pages []found) error {
 		if err := overlay(name, p); err != nil {
 			return err
 		}
+		if err := os.WriteFile(strings.TrimSuffix(name, ".png")+".pdf", p.doc, 0o644); err != nil {
+			return err
+		}
 	}
-	fmt.Fprintf(w, "%d pictures in %s, worst first: truth in green, hits in blue, false finds in red, doubtful ones in ochre\n",
+	fmt.Fprintf(w, "%d pictures and their files in %s, worst first: truth in green, hits in blue, false finds in red, doubtful ones in ochre\n",
 		len(pages), folder)
 	return nil
 }
@@ -68,12 +70,13 @@ func overlay(name string, p found) error {
 	for _, t := range p.truth {
 		box(t.Rect, color.RGBA{0, 140, 40, 255}, false)
 	}
-	for _, f := range p.finds {
+	close, _ := alike(p.finds, p.truth)
+	hits := match(p.finds, close, true)
+	for i, f := range p.finds {
 		c := color.RGBA{210, 30, 20, 255}
-		if slices.ContainsFunc(p.truth, func(t sheets.Truth) bool { return t.Rect.IoU(f.Rect) >= MatchIoU }) {
+		if _, hit := hits[i]; hit {
 			c = color.RGBA{20, 60, 210, 255}
-		}
-		if f.Confidence < form.LikelyFrom {
+		} else if f.Confidence < form.LikelyFrom {
 			c = color.RGBA{230, 150, 0, 255}
 		}
 		box(f.Rect, c, true)

@@ -109,6 +109,10 @@ func readColours(ctx context.Context, file string) (painted, error) {
 				path = path[:0]
 			case "moveto", "lineto":
 				path = append(path, geom.Point{X: number(at["x"]), Y: number(at["y"])})
+			case "curveto":
+				for _, n := range []string{"1", "2", "3"} {
+					path = append(path, geom.Point{X: number(at["x"+n]), Y: number(at["y"+n])})
+				}
 			}
 		case xml.EndElement:
 			if e.Name.Local == "fill_path" && filling && len(path) > 0 {

@@ -531,7 +531,7 @@ func (w *word) ruled(row []item, shares []float64) {
 		l := 0.45 * w.inner
 		e := w.edge("bottom", style)
 		w.WriteString(strings.TrimSuffix(w.tableOf([]float64{l, w.inner - l}, [][]box{{
-			{width: l, edges: e, body: para(space(2, 1), w.label(it, look{}))}, {width: w.inner - l, edges: e, place: it.id + 1},
+			{width: l, edges: e, middle: true, body: para(space(2, 1), w.label(it, look{}))}, {width: w.inner - l, edges: e, place: it.id + 1},
 		}}, w.height()+gaps[w.at("spacing")]), para(`<w:spacing w:before="0" w:after="0" w:line="40" w:lineRule="exact"/>`)) +
 			para(`<w:spacing w:before="0" w:after="0" w:line="20" w:lineRule="exact"/>`))
 	}
@@ -589,10 +589,14 @@ func (w *word) combs(b block) {
 		var widths []float64
 		put := func(c box) { row, widths = append(row, c), append(widths, c.width) }
 		for g, n := range it.comb {
+			place, between := it.id+1, it.id+1
+			if it.parts != nil {
+				place, between = it.parts[g]+1, 0
+			}
 			if g > 0 {
 				text := map[string]string{"gap": "", "stroke": "/", "stop": "."}
 				if s, ok := text[w.at("comb group")]; ok {
-					put(box{width: 11, body: para(space(0, 0), w.run(s, look{})), place: it.id + 1})
+					put(box{width: 11, body: para(space(0, 0), w.run(s, look{})), place: between})
 				}
 			}
 			for i := range n {
@@ -602,13 +606,13 @@ func (w *word) combs(b block) {
 					e = w.edge("bottom", style) + w.edge("left", style) + w.edge("right", style)
 				case "apart":
 					if i > 0 || g > 0 {
-						put(box{width: 4, place: it.id + 1})
+						put(box{width: 4, place: between})
 					}
 				}
 				if w.at("comb group") == "heavy line" && i == n-1 && g < len(it.comb)-1 {
 					e += `<w:right w:val="single" w:sz="18" w:space="0" w:color="000000"/>`
 				}
-				put(box{width: side, edges: e, place: it.id + 1, height: side + 1})
+				put(box{width: side, edges: e, place: place, height: side + 1})
 			}
 		}
 		w.WriteString(w.tableOf(widths, [][]box{row}, side+1))
@@ -719,6 +723,9 @@ func (w *word) table(t *table) {
 			b := box{width: each, edges: edges, height: w.height() + gaps[w.at("spacing")]/3}
 			if t.tall {
 				b.height *= 4
+			}
+			if r == len(t.rows)-1 && (t.tall || kind == "zebra") {
+				b.edges += w.edge("bottom", "single")
 			}
 			if kind == "zebra" && r%2 == 0 {
 				b.tint = "EBEFF2"

@@ -46,7 +46,7 @@ var factors = []factor{
 	{name: "comb group", values: []string{"none", "gap", "stroke", "stop", "heavy line"}},
 	{
 		name: "tick", values: []string{"square", "rounded", "circle", "heavy", "coloured", "bevel", "glyph", "brackets", "cell", "several shapes"},
-		not:  map[string][]string{office: {"rounded", "bevel", "circle", "several shapes"}},
+		not: map[string][]string{office: {"rounded", "bevel", "circle", "several shapes"}},
 	},
 	{name: "tick place", values: []string{"before, in a row", "before, stacked", "after, in a row", "after, stacked", "beside the question"}},
 	{name: "head", values: []string{"bold", "tinted bar", "reversed bar", "rule below", "thick rule above", "numbered", "framed"}},

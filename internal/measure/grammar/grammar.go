@@ -75,6 +75,20 @@ func Make(ctx context.Context, seed uint64, count int) ([]Form, error) {
 func (p *plan) form(pdf []byte, at map[int]area, firstPage int) (Form, error) {
 	f := Form{Of: p.of, Sheet: sheets.Sheet{Style: p.name, PDF: pdf, Empty: p.empty}}
 	for i, t := range p.truth {
+		if parts := p.parts[i]; parts != nil {
+			t.Alt = [][]geom.Rect{nil}
+			for n, id := range parts {
+				a, there := at[id]
+				if !there {
+					return f, fmt.Errorf("form %s: group %d of %q is not on the page", p.name, n+1, t.Words)
+				}
+				if n > 0 {
+					a.rect = a.rect.Union(at[i].rect)
+				}
+				t.Alt[0] = append(t.Alt[0], at[id].rect)
+				at[i] = a
+			}
+		}
 		a, there := at[i]
 		if !there {
 			return f, fmt.Errorf("form %s: the place of %q is not on the page", p.name, t.Words)

@@ -200,7 +200,7 @@ func (p *page) fields(b block) {
 			p.captioned(it, joined)
 		case p.at("mark") == "ruled rows":
 			rule := strings.Replace(p.line, "solid", []string{"solid", "dotted", "dashed"}[len(p.words.locale+p.at("size"))%3], 1)
-			p.put(`<div class="row" style="align-items:center;min-height:%gpt;border-bottom:%s"><span class="l">%s%s</span>`+
+			p.put(`<div class="row stop" style="align-items:center;min-height:%gpt;border-bottom:%s"><span class="l">%s%s</span>`+
 				`<span class="m" style="height:%gpt;%s"></span></div>`, p.size*1.3+gap+3, rule, esc(it.label), p.colon(), p.size*1.3+2, p.place(it.id))
 		default:
 			p.labelled(it, func() { p.mark(it) })
@@ -384,7 +384,10 @@ func (p *page) comb(it item) {
 		return
 	}
 	outer := "display:inline-flex;align-items:flex-end;"
-	p.put(`<span style="%s%s">`, outer, p.place(it.id))
+	if it.parts == nil {
+		outer += p.place(it.id)
+	}
+	p.put(`<span style="%s">`, outer)
 	for g, n := range it.comb {
 		if g > 0 {
 			switch p.at("comb group") {
@@ -395,6 +398,9 @@ func (p *page) comb(it item) {
 			case "stop":
 				p.put(`<span style="width:7pt;text-align:center">.</span>`)
 			}
+		}
+		if it.parts != nil {
+			p.put(`<span style="display:inline-flex;%s">`, p.place(it.parts[g]))
 		}
 		for i := range n {
 			style := fmt.Sprintf("width:%gpt;height:%gpt;", side, side+2)
@@ -434,6 +440,9 @@ func (p *page) comb(it item) {
 					p.put(`<i style="position:absolute;right:0;bottom:0;height:%gpt;border-left:%s"></i>`, tall, solid)
 				}
 			}
+			p.put(`</span>`)
+		}
+		if it.parts != nil {
 			p.put(`</span>`)
 		}
 	}
@@ -510,7 +519,7 @@ func (p *page) table(t *table) {
 		"with units": "",
 	}[p.at("table head")]
 	p.put(`<div style="margin-top:%gpt"><b>%s</b></div><table style="margin-top:2pt;%s"><tr>`, 6+gaps[p.at("spacing")], esc(t.title),
-		map[bool]string{true: "border-bottom:" + p.line, false: ""}[kind == "uprights only"])
+		map[bool]string{true: "border-bottom:" + p.line, false: ""}[kind == "uprights only" || kind == "zebra"])
 	for _, h := range t.heads {
 		p.put(`<th style="%s;%s">%s</th>`, cellStyle, head, esc(h))
 	}

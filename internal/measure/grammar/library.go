@@ -320,7 +320,7 @@ func (s *sheet) fields(b block) {
 	for row := range slices.Chunk(b.items, len(shares)) {
 		s.room(s.size*5 + s.gap + 8)
 		deepest := 1
-		if l := s.plan.at("label"); strings.HasPrefix(l, "left") && l != "left" {
+		if l := s.plan.at("label"); strings.HasPrefix(l, "left") && (l != "left" || s.plan.at("mark") == "ruled rows") {
 			for i, it := range row {
 				deepest = max(deepest, len(s.lines(it.label+" "+it.hint+s.colon(), s.size, max(0.42*shares[i][1]-5, 20))))
 			}
@@ -377,11 +377,11 @@ func (s *sheet) field(it item, x, w float64) {
 		s.inside(it, text, x, w)
 	default:
 		from := x + s.width(text, "", s.size) + 5
-		if l := s.plan.at("label"); l != "left" {
+		if l := s.plan.at("label"); l != "left" || s.plan.at("mark") == "ruled rows" {
 			from = x + 0.42*w
 		}
 		words := s.lines(text, s.size, max(0.42*w-5, 20))
-		if s.plan.at("label") == "left" {
+		if s.plan.at("label") == "left" && s.plan.at("mark") != "ruled rows" {
 			words = []string{text}
 			if from > x+0.75*w { // too long for one line
 				words, from = s.lines(text, s.size, 0.6*w), x+0.65*w
@@ -556,7 +556,11 @@ func (s *sheet) comb(it item) {
 				x += 8
 			}
 		}
+		begin := x
 		x = s.cells(n, x, y, side, g < len(it.comb)-1)
+		if it.parts != nil {
+			s.put(it.parts[g], begin, y, x-begin, side)
+		}
 	}
 	s.put(it.id, from, y, x-from, side)
 	s.y = y + side + 2
@@ -742,6 +746,9 @@ func (s *sheet) table(t *table) {
 		for c := range len(t.heads) + 1 {
 			s.Line(s.x+float64(c)*each, top, s.x+float64(c)*each, s.y)
 		}
+		s.Line(s.x, s.y, s.x+s.wide, s.y)
+	}
+	if kind == "zebra" {
 		s.Line(s.x, s.y, s.x+s.wide, s.y)
 	}
 	s.y += 4

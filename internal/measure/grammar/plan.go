@@ -16,6 +16,7 @@ type item struct {
 	label string
 	lines int   // of writing
 	comb  []int // cells by group
+	parts []int // ids of the groups, when they stand apart
 	guide string
 	unit  string
 	hint  string // in brackets behind the label
@@ -44,6 +45,9 @@ type cell struct {
 	text string
 }
 
+// firstPart is the first id of what is a part of a field: no form has so many fields.
+const firstPart = 700
+
 // block is one thing on a page.
 type block struct {
 	kind   string // title, head, prose, fields, combs, ticks, table, signing, and distractors
@@ -57,14 +61,16 @@ type block struct {
 
 // plan is what a form says and asks, before anybody draws it.
 type plan struct {
-	name   string
-	of     map[string]string
-	words  *wording
-	blocks []block
-	truth  []sheets.Truth // without places
-	empty  bool
-	seed   uint64
-	rng    *rand.Rand
+	name      string
+	of        map[string]string
+	words     *wording
+	blocks    []block
+	truth     []sheets.Truth // without places
+	partCount int
+	parts     map[int][]int // of fields that may as well be several: the ids of these
+	empty     bool
+	seed      uint64
+	rng       *rand.Rand
 }
 
 // at is the factor's value.
@@ -98,7 +104,7 @@ func newPlan(seed uint64, n int) (*plan, error) {
 	if w == nil {
 		return nil, fmt.Errorf("there are no words for %q", of["language"])
 	}
-	p := &plan{name: fmt.Sprintf("%d-%03d-%s", seed, n, of["writer"]), of: of, words: w, seed: seed, rng: rng}
+	p := &plan{name: fmt.Sprintf("%d-%03d-%s", seed, n, of["writer"]), of: of, words: w, seed: seed, rng: rng, parts: map[int][]int{}}
 	p.settle()
 	if n%10 == 9 {
 		p.empty = true
@@ -282,6 +288,13 @@ func (p *plan) combs() {
 			n += c
 		}
 		it.id = p.want(sheets.Truth{Kind: form.Text, Words: a.label, Format: a.format, Comb: n}, "comb")
+		if g := p.at("comb group"); g == "gap" || g == "stroke" || g == "stop" {
+			for range cells {
+				it.parts = append(it.parts, firstPart+p.partCount)
+				p.partCount++
+			}
+			p.parts[it.id] = it.parts
+		}
 		b.items = append(b.items, it)
 		if len(b.items) == 3 {
 			break

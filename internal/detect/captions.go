@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"unicode"
 
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
@@ -27,7 +28,7 @@ func (f *finder) captionColumns(s slot, area geom.Rect, ink []mark, band float64
 		}
 	}
 	row := f.captionRow(area, band)
-	if !s.roof || !s.left && !s.right || len(row) == 0 || row[0].Rect.X0 < taken-2 || row[len(row)-1].Rect.X1 > s.x1+2 {
+	if len(row) == 0 || len(row) < 2 && (!s.roof || !s.left && !s.right) || row[0].Rect.X0 < taken-2 || row[len(row)-1].Rect.X1 > s.x1+2 {
 		return nil
 	}
 	known := f.columnFrom(row[len(row)-1].Rect.X0) // of another row of captions
@@ -70,7 +71,38 @@ func (f *finder) captionColumns(s slot, area geom.Rect, ink []mark, band float64
 	for _, c := range out {
 		f.columns = append(f.columns, [2]float64{c.rect.X0, c.rect.X1})
 	}
+	if !s.roof || !s.left && !s.right { // nothing but a line below: the captions must say that they are such
+		if row[0].Rect.X0 > s.x0+8 || free < minSlotH+1 || f.headsRows(s) || f.hangs(row) || slices.ContainsFunc(row, func(l evidence.Line) bool {
+			return !strings.ContainsFunc(l.Words[0].Text, unicode.IsLetter)
+		}) {
+			return nil
+		}
+	}
 	return out
+}
+
+// hangs tells whether words in a row stand right below rules of their own.
+func (f *finder) hangs(row []evidence.Line) bool {
+	return slices.ContainsFunc(f.ev.H, func(h evidence.Rule) bool {
+		return slices.ContainsFunc(row, func(l evidence.Line) bool {
+			return h.At > l.Rect.Y1-1 && h.At < l.Rect.Y1+maxHang && h.From < l.Rect.X0+3 && h.To > l.Rect.X1-3
+		})
+	})
+}
+
+// headsRows tells whether the words above a rule are the heads of a table: rows of the same extent follow below it, each
+// without words.
+func (f *finder) headsRows(s slot) bool {
+	n, at := 0, s.bottom
+	for _, h := range f.ev.H { // from the top down
+		if h.At < at-minSlotH && at-h.At < 40 && math.Abs(h.From-s.x0) < 4 && math.Abs(h.To-s.x1) < 4 {
+			if f.hasWords(geom.Rect{X0: s.x0, X1: s.x1, Y0: h.At, Y1: at}) {
+				return false
+			}
+			n, at = n+1, h.At
+		}
+	}
+	return n >= 2
 }
 
 // drawnIn tells whether boxes to tick or lines to write on stand in an area.

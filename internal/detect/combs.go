@@ -156,7 +156,7 @@ func mergeTicked(in []slot, topOf func(float64) float64, wall func(x, top float6
 				reach < 0.66*(s.top-s.bottom) && reach < 16 && s.x1-s.x0 < 60 {
 				out[n-1].ticks = append(append(out[n-1].ticks, s.x0), s.ticks...)
 				out[n-1].tickTop = math.Max(out[n-1].tickTop, math.Max(s.tickTop, topOf(s.x0)))
-				out[n-1].x1, out[n-1].right = s.x1, s.right
+				out[n-1].x1, out[n-1].right, out[n-1].wallR = s.x1, s.right, s.wallR
 				continue
 			}
 		}
@@ -192,7 +192,7 @@ func (f *finder) mergeGroups(in []slot, topOf func(float64) float64) []slot {
 			one.ticks = append(append(one.ticks, s.x0), s.ticks...)
 			one.roof, one.top = one.roof && s.roof, math.Min(one.top, s.top)
 		}
-		one.x1, one.right, one.tickTop = in[j-1].x1, in[j-1].right, top
+		one.x1, one.right, one.wallR, one.tickTop = in[j-1].x1, in[j-1].right, in[j-1].wallR, top
 		out = append(out, one)
 		i = j
 	}

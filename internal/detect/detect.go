@@ -129,6 +129,7 @@ func examine(ev *evidence.Page) *finder {
 	f.openTables()
 	f.ruledRows()
 	f.stackRules()
+	f.tickCells()
 	f.judgeTables()
 	for i, t := range f.findTables() {
 		f.cands[i].table = &t

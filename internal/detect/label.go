@@ -373,6 +373,9 @@ func (f *finder) columnUp(c candidate, y float64) bool {
 	return false
 }
 
+// longestCaption is how many words a caption below a line has at most.
+const longestCaption = 14
+
 // belowOf finds a caption right below a line.
 func (f *finder) belowOf(c candidate) (label, float64) {
 	best := math.Inf(1)
@@ -387,7 +390,7 @@ func (f *finder) belowOf(c candidate) (label, float64) {
 		}
 	}
 	t := ""
-	if len(found.Words) > 0 {
+	if len(found.Words) > 0 && !note(found.Text()) && len(found.Words) <= longestCaption {
 		t = clean(found.Text())
 	}
 	if t == "" {

@@ -105,6 +105,9 @@ func (f *finder) leadsToSomething(r geom.Rect) bool {
 	if next == nil || evidence.IsLeader(next.Text) {
 		return next != nil
 	}
+	if f.asks(next) {
+		return false
+	}
 	if strings.ContainsFunc(next.Text, unicode.IsDigit) || !strings.ContainsFunc(next.Text, unicode.IsLetter) {
 		return true
 	}
@@ -120,6 +123,20 @@ func (f *finder) leadsToSomething(r geom.Rect) bool {
 		}
 	}
 	return rows >= 3
+}
+
+// asks tells whether a word begins a question of its own: a line that ends in a colon, or that a blank follows.
+func (f *finder) asks(w *evidence.Word) bool {
+	return slices.ContainsFunc(f.lines, func(l evidence.Line) bool {
+		if l.Words[0].Rect != w.Rect {
+			return false
+		}
+		if strings.HasSuffix(strings.TrimSpace(l.Text()), ":") {
+			return true
+		}
+		next := f.after(l.Rect)
+		return next != nil && evidence.IsLeader(next.Text)
+	})
 }
 
 const (

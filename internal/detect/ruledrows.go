@@ -123,7 +123,7 @@ func (f *finder) labelledRows(rules []evidence.Rule) []ruledRow {
 			area.Y1 = rules[i-1].At
 		}
 		ink := f.inkIn(area)
-		if len(ink) == 0 {
+		if len(ink) == 0 || f.ruledInside(area) {
 			continue
 		}
 		label := ink[0].rect
@@ -145,4 +145,64 @@ func (f *finder) labelledRows(rules []evidence.Rule) []ruledRow {
 		rows = append(rows, ruledRow{area, label, strings.Join(words, " ")})
 	}
 	return rows
+}
+
+// ruledInside tells whether rules of other extents lie inside an area.
+func (f *finder) ruledInside(area geom.Rect) bool {
+	return slices.ContainsFunc(f.ev.H, func(h evidence.Rule) bool {
+		return h.At > area.Y0+2 && h.At < area.Y1-2 && math.Min(h.To, area.X1)-math.Max(h.From, area.X0) > 0.3*area.W()
+	})
+}
+
+// askedInRows tells whether a rule is one of a run of rules each of which has words of its own: all right below it, or all
+// above it with room to write between. Such rules are for answers, however wide they are.
+func (f *finder) askedInRows(s slot) bool {
+	for _, rules := range f.rowRules() {
+		if !slices.ContainsFunc(rules, func(r evidence.Rule) bool {
+			return math.Abs(r.At-s.bottom) < 0.5 && r.From < s.x0+3 && r.To > s.x1-3
+		}) {
+			continue
+		}
+		under, over := 0, 0
+		for i, r := range rules {
+			above, below := rules[0].At-rules[1].At, rules[0].At-rules[1].At
+			if i > 0 {
+				above = rules[i-1].At - r.At
+			}
+			if i+1 < len(rules) {
+				below = r.At - rules[i+1].At
+			}
+			if f.captionAt(r, r.At-1, r.At-below, func(l geom.Rect) bool {
+				return r.At-l.Y1 < maxHang && l.Y0-(r.At-below) >= roomBelow
+			}) {
+				under++
+			}
+			if f.captionAt(r, r.At+above, r.At+roomBelow-1, func(l geom.Rect) bool { return l.Y0-r.At >= roomBelow }) {
+				over++
+			}
+		}
+		if 10*max(under, over) >= 8*len(rules) {
+			return true
+		}
+	}
+	return false
+}
+
+// maxHang is how far below a rule its caption hangs at most.
+const maxHang = 6.0
+
+// captionAt tells whether the words between two heights along a rule are captions: few, no sentence, and all of them fit.
+func (f *finder) captionAt(r evidence.Rule, high, low float64, fits func(geom.Rect) bool) bool {
+	n := 0
+	for _, l := range f.lines {
+		m := l.Rect.Mid()
+		if m.Y > high || m.Y < low || m.X < r.From || m.X > r.To {
+			continue
+		}
+		if !fits(l.Rect) || len(l.Words) > captionWords || note(l.Text()) || !strings.ContainsFunc(l.Words[0].Text, unicode.IsLetter) {
+			return false
+		}
+		n++
+	}
+	return n > 0
 }

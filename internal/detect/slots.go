@@ -33,14 +33,17 @@ const (
 // slot is the area that stands on a horizontal rule between two uprights, or
 // between an upright and the end of the rule.
 type slot struct {
-	x0, x1      float64
-	bottom, top float64
-	left, right bool    // closed by an upright
-	walls       float64 // how high both uprights reach
-	roof        bool    // closed by a rule above
-	ticks       []float64
-	tickTop     float64 // how high the ticks reach
+	x0, x1       float64
+	bottom, top  float64
+	left, right  bool    // closed by an upright
+	wallL, wallR float64 // how high the uprights reach
+	roof         bool    // closed by a rule above
+	ticks        []float64
+	tickTop      float64 // how high the ticks reach
 }
+
+// walls is how high both uprights of a slot reach.
+func (s slot) walls() float64 { return math.Min(s.wallL, s.wallR) }
 
 // findSlots looks above every horizontal rule for blank areas.
 func (f *finder) findSlots() {
@@ -161,7 +164,7 @@ func (f *finder) slotsOn(h evidence.Rule) []slot {
 		if b.x-a.x < minSlotW {
 			continue
 		}
-		s := slot{x0: a.x, x1: b.x, bottom: h.At, left: a.closed, right: b.closed, walls: math.Min(a.top, b.top)}
+		s := slot{x0: a.x, x1: b.x, bottom: h.At, left: a.closed, right: b.closed, wallL: a.top, wallR: b.top}
 		s.top, s.roof = f.roof(s.x0, s.x1, h.At)
 		// A short upright between two wide places is a tick of a comb, not a wall.
 		if s.top-s.bottom < minSlotH {
@@ -224,12 +227,12 @@ func (f *finder) roof(x0, x1, y float64) (top float64, found bool) {
 
 // slot makes candidates of the blank part of a slot.
 func (f *finder) slot(s slot) {
-	closed := s.left && s.right && s.roof
+	closed := s.left && s.right && s.roof && s.walls() > s.top-6
 	reach := s.top
 	if !closed {
 		reach = math.Min(s.top, s.bottom+60)
-		if s.left && s.right && s.walls > s.bottom+minSlotH && s.walls < s.bottom+tallestColumn {
-			reach = math.Min(s.top, s.walls) // between two walls it goes as high as they do
+		if s.left && s.right && s.walls() > s.bottom+minSlotH && s.walls() < s.bottom+tallestColumn {
+			reach = math.Min(s.top, s.walls()) // between two walls it goes as high as they do
 		}
 	}
 	area := geom.Rect{X0: s.x0, Y0: s.bottom, X1: s.x1, Y1: reach}
@@ -321,7 +324,7 @@ func (f *finder) slot(s slot) {
 			c.score -= 0.5 // a row of boxes to tick
 		}
 		if wide > 0.92*f.textWidth() && wide > 300 {
-			if c.question = f.asked(s); c.question == "" {
+			if c.question = f.asked(s); c.question == "" && !f.askedInRows(s) {
 				c.score -= 0.3 // as wide as the text: more often a divider
 				c.divider = true
 			}
@@ -329,6 +332,9 @@ func (f *finder) slot(s slot) {
 		if edge := 0.07 * f.ev.Height; (s.bottom < edge || s.bottom > f.ev.Height-edge) && s.x1-s.x0 > 0.85*f.textWidth() &&
 			gap[0] > s.x0+1 && gap[1] < s.x1-1 {
 			c.score -= 0.5 // the line of a running head, with words at both its ends
+		}
+		if f.thickAt(s) && wide > 100 {
+			c.score -= 0.35 // a stroke that opens a section
 		}
 		if wide < 24 && !white {
 			c.score -= 0.5 // a stroke of a drawing
@@ -356,7 +362,7 @@ func (f *finder) slot(s slot) {
 	c.beside = rank <= besideWords
 	c.free = free
 	c.rect = geom.Rect{X0: gap[0], Y0: area.Y0, X1: gap[1], Y1: area.Y0 + fieldHeight(c.how, free, ceiling < area.Y1)}
-	walled := c.how == fromCell || c.how == fromColumn && s.left && s.right && s.walls >= s.bottom+multiFrom
+	walled := c.how == fromCell || c.how == fromColumn && s.left && s.right && s.walls() >= s.bottom+multiFrom
 	if walled && free >= multiFrom && wide >= multiW || walled && c.how == fromColumn && free >= multiFrom {
 		c.multiline = true
 		c.rect.Y1 = ceiling
@@ -376,6 +382,20 @@ func (f *finder) slot(s slot) {
 		}
 	}
 	f.cands = append(f.cands, c)
+}
+
+// thickAt tells whether a rule is thicker than those of forms and than the others of its page.
+func (f *finder) thickAt(s slot) bool {
+	const thick = 2.1
+	n, own := 0, false
+	for _, h := range f.ev.H {
+		if h.Thick < thick || h.Len() < 100 {
+			continue
+		}
+		n++
+		own = own || math.Abs(h.At-s.bottom) < 0.5 && h.From < s.x0+2 && h.To > s.x1-2
+	}
+	return own && n <= 4
 }
 
 // ticksIn counts the boxes to tick that stand lower than y.

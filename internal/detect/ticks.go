@@ -83,7 +83,7 @@ func (f *finder) findTicks() {
 	}
 }
 
-// signCells are the boxes and the closed cells that are large enough for one sign and no larger.
+// signCells are the boxes, and the cells closed on three sides, that are large enough for one sign and no larger.
 func (f *finder) signCells() []geom.Rect {
 	out := f.signBoxes()
 	add := func(r geom.Rect) {
@@ -108,8 +108,7 @@ func (f *finder) signCells() []geom.Rect {
 			if b.At-a.At < 7 || math.Abs(b.From-a.From) > 1.8 || math.Abs(b.To-a.To) > 1.8 {
 				continue
 			}
-			if r := (geom.Rect{X0: a.At, X1: b.At, Y0: math.Max(a.From, b.From), Y1: math.Min(a.To, b.To)}); closed(r.X0, r.X1, r.Y0) &&
-				closed(r.X0, r.X1, r.Y1) {
+			if r := (geom.Rect{X0: a.At, X1: b.At, Y0: math.Max(a.From, b.From), Y1: math.Min(a.To, b.To)}); closed(r.X0, r.X1, r.Y0) {
 				add(r)
 				break
 			}

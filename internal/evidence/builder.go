@@ -7,6 +7,8 @@ import (
 	"strings"
 	"unicode"
 
+	"golang.org/x/text/unicode/norm"
+
 	"zealousmargin.example/internal/geom"
 )
 
@@ -400,7 +402,9 @@ func words(in []glyph) []Word {
 const lowLetters = 1.12
 
 // isLow tells whether a letter has neither ascender nor descender.
-func isLow(r rune) bool { return strings.ContainsRune("acemnorsuvwxzıαεικνοπστυωагезикмнопстхчшэюя", r) }
+func isLow(r rune) bool {
+	return strings.ContainsRune("acemnorsuvwxzıαεικνοπστυωагезикмнопстхчшэюя", r)
+}
 
 // joinBrackets makes one word of brackets around a gap: "[ ]" and "( )" are boxes to
 // tick.
@@ -464,12 +468,19 @@ func word(gs []glyph) Word {
 	// capitals and figures are about 0.7 of the em high, small letters with
 	// neither ascender nor descender about half (common practice, no source)
 	size := (r.Y1 - base) / 0.7
-	if !strings.ContainsFunc(s.String(), func(r rune) bool {
-		return unicode.IsUpper(r) || unicode.IsDigit(r) || strings.ContainsRune("bdfhklt", r)
-	}) {
+	if !strings.ContainsFunc(s.String(), isTall) {
 		size = (r.Y1 - base) / 0.5
 	}
 	return Word{Text: s.String(), Rect: r, Base: base, Size: math.Max(4, math.Min(size, 72))}
+}
+
+// isTall tells whether a sign is about as high as a capital: by an ascender, or by a mark over it.
+func isTall(r rune) bool {
+	if unicode.IsUpper(r) || unicode.IsDigit(r) || strings.ContainsRune("bdfhklßtβδζθλξφψбф", r) {
+		return true
+	}
+	marks := norm.NFD.PropertiesString(string(r)).Decomposition()
+	return len(marks) > 0 && strings.ContainsAny(string(marks), "\u0300\u0301\u0302\u0303\u0306\u0307\u0308\u030a\u030c")
 }
 
 // lines groups words into rows that read on: same baseline, gaps of less than

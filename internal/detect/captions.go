@@ -72,7 +72,7 @@ func (f *finder) captionColumns(s slot, area geom.Rect, ink []mark, band float64
 		f.columns = append(f.columns, [2]float64{c.rect.X0, c.rect.X1})
 	}
 	if !s.roof || !s.left && !s.right { // nothing but a line below: the captions must say that they are such
-		if row[0].Rect.X0 > s.x0+8 || free < minSlotH+1 || f.headsRows(s) || f.hangs(row) || slices.ContainsFunc(row, func(l evidence.Line) bool {
+		if row[0].Rect.X0 > s.x0+8 || free < minSlotH+1 || f.headsRows(s) || f.hangs(s, row) || slices.ContainsFunc(row, func(l evidence.Line) bool {
 			return !strings.ContainsFunc(l.Words[0].Text, unicode.IsLetter)
 		}) {
 			return nil
@@ -81,9 +81,19 @@ func (f *finder) captionColumns(s slot, area geom.Rect, ink []mark, band float64
 	return out
 }
 
-// hangs tells whether words in a row stand right below rules of their own.
-func (f *finder) hangs(row []evidence.Line) bool {
-	return slices.ContainsFunc(f.ev.H, func(h evidence.Rule) bool {
+// hangs tells whether words in a row belong to a rule right above them: the last rule of the run that goes on below has
+// words right below it too.
+func (f *finder) hangs(s slot, row []evidence.Line) bool {
+	last := s.bottom
+	for _, h := range f.ev.H { // from the top down
+		if h.At < last-minSlotH && last-h.At < tallestRow && math.Abs(h.From-s.x0) < 4 && math.Abs(h.To-s.x1) < 4 {
+			last = h.At
+		}
+	}
+	under := slices.ContainsFunc(f.lines, func(l evidence.Line) bool {
+		return last-l.Rect.Y1 > -1 && last-l.Rect.Y1 < maxHang && l.Rect.X0 > s.x0-3 && l.Rect.X1 < s.x1+3
+	})
+	return under && slices.ContainsFunc(f.ev.H, func(h evidence.Rule) bool {
 		return slices.ContainsFunc(row, func(l evidence.Line) bool {
 			return h.At > l.Rect.Y1-1 && h.At < l.Rect.Y1+maxHang && h.From < l.Rect.X0+3 && h.To > l.Rect.X1-3
 		})

@@ -22,10 +22,7 @@ const maxSign = 27.0
 // sign falls into its box. Groups that follow each other, such as those of a date, are a
 // comb each, from two boxes on.
 func (f *finder) signCombs(boxes []geom.Rect) (used func(geom.Rect) bool) {
-	rows := slices.Clone(boxes)
-	slices.SortFunc(rows, func(a, b geom.Rect) int {
-		return cmp.Or(cmp.Compare(math.Round(a.Y0), math.Round(b.Y0)), cmp.Compare(a.X0, b.X0))
-	})
+	rows := inRows(boxes)
 	like := func(a, b geom.Rect) bool {
 		return math.Abs(a.Y0-b.Y0) < 1.2 && math.Abs(a.H()-b.H()) < 1.2 && math.Abs(a.W()-b.W()) < 1.5
 	}
@@ -86,6 +83,21 @@ func (f *finder) signCombs(boxes []geom.Rect) (used func(geom.Rect) bool) {
 	return func(r geom.Rect) bool {
 		return slices.ContainsFunc(taken, func(t geom.Rect) bool { return t.IoU(r) > 0.5 })
 	}
+}
+
+// inRows sorts boxes by rows, and by where they begin.
+func inRows(boxes []geom.Rect) []geom.Rect {
+	rows := slices.Clone(boxes)
+	slices.SortFunc(rows, func(a, b geom.Rect) int { return cmp.Compare(a.Y0, b.Y0) })
+	for i := 0; i < len(rows); {
+		j := i + 1
+		for j < len(rows) && rows[j].Y0-rows[j-1].Y0 < 0.7 && rows[j].Y0-rows[i].Y0 < 2 {
+			j++
+		}
+		slices.SortFunc(rows[i:j], func(a, b geom.Rect) int { return cmp.Compare(a.X0, b.X0) })
+		i = j
+	}
+	return rows
 }
 
 // firstGroup is the comb at the left of those that follow each other on one line, with nothing or a stroke between: the

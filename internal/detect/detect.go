@@ -87,6 +87,7 @@ type finder struct {
 	walls  []evidence.Rule // uprights but for the sides of tick boxes
 	ends   []blankEnd
 	typed  []geom.Rect // around typed combs
+	side   *place      // see sideOfLabels
 
 	columns [][2]float64 // from and to of the columns that captions make
 }

@@ -125,6 +125,11 @@ func (f *finder) labelFor(c candidate) label {
 		return l
 	case isLine && l.where != none && !blocked && dist <= 60:
 		return l
+	case isLine && up.where == above && upDist <= 9 && down.where != none && downDist <= 9 && f.sideOfLabels() != none:
+		if f.sideOfLabels() == above {
+			return up
+		}
+		return down
 	case isLine && down.where != none && downDist <= 9 && !(up.where != none && upDist < 3):
 		return down
 	case l.where != none && !blocked && dist <= 140:
@@ -144,6 +149,43 @@ func (f *finder) labelFor(c candidate) label {
 		return down
 	}
 	return label{}
+}
+
+// sideOfLabels says on which side of its lines a page has their labels, above or below, by those lines that have words on
+// one side only and by how near the words are; none when nothing tells.
+func (f *finder) sideOfLabels() place {
+	if f.side != nil {
+		return *f.side
+	}
+	side := none
+	f.side = &side
+	onlyUp, onlyDown, nearer := 0, 0, 0.0
+	for _, c := range f.cands {
+		if c.kind != form.Text || c.how != fromRule && c.how != fromLeader || c.comb > 0 || c.divider {
+			continue
+		}
+		if l, _, _ := f.leftOf(c); l.where != none {
+			continue
+		}
+		up, upDist := f.aboveOf(c)
+		down, downDist := f.belowOf(c)
+		isUp, isDown := up.where == above && upDist <= 9, down.where != none && downDist <= 9
+		switch {
+		case isUp && isDown:
+			nearer += upDist - downDist
+		case isUp:
+			onlyUp++
+		case isDown:
+			onlyDown++
+		}
+	}
+	switch {
+	case onlyUp > onlyDown, onlyUp == onlyDown && nearer < -1.5:
+		side = above
+	case onlyDown > onlyUp, nearer > 1.5:
+		side = below
+	}
+	return side
 }
 
 // tickLabel prefers the words right after the box, then those before it.
@@ -196,6 +238,9 @@ func (f *finder) leftOf(c candidate) (out label, dist float64, blocked bool) {
 	band := geom.Rect{X0: 0, X1: c.rect.X0 + 4, Y0: c.rect.Y0 - 2, Y1: c.rect.Y0 + math.Min(13, math.Max(9, c.rect.H()))}
 	if c.kind == form.CheckBox {
 		band.Y0, band.Y1 = c.rect.Y0-1, c.rect.Y1+1
+	}
+	if h := c.area.H(); c.how == fromCell || c.how == fromWhite || c.how == fromColumn && h < multiFrom {
+		band.Y1 = math.Max(band.Y1, c.rect.Y0+math.Min(h, multiFrom)) // words may stand at the top of their row
 	}
 	if c.multiline {
 		band.Y0, band.Y1 = c.rect.Y0, c.rect.Y1+4

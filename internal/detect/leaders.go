@@ -181,7 +181,7 @@ func (f *finder) stackRules() {
 				continue
 			}
 			if d > 34 || step > 0 && math.Abs(d-step) > 2 ||
-				f.wordsNear(geom.Rect{X0: last.X0 - 150, X1: last.X1, Y0: r.Y0 - 1, Y1: last.Y0 - 1}) {
+				f.wordsNear(geom.Rect{X0: last.X0 - 20, X1: last.X1, Y0: r.Y0 - 1, Y1: last.Y0 - 1}) || f.labelled(r, r.Y0-1, last.Y0-1) {
 				break
 			}
 			step = d
@@ -217,6 +217,21 @@ func (f *finder) stackRules() {
 	}
 	f.cands = kept
 }
+
+// labelled tells whether words stand left of a rule between two heights, with nothing to write on between them and it.
+func (f *finder) labelled(r geom.Rect, low, high float64) bool {
+	return slices.ContainsFunc(f.lines, func(l evidence.Line) bool {
+		if m := l.Rect.Mid(); m.Y < low || m.Y > high || l.Rect.X1 > r.X0+2 || r.X0-l.Rect.X1 > farLabel || numbering(l.Text()) {
+			return false
+		}
+		return !slices.ContainsFunc(f.cands, func(o candidate) bool {
+			return o.rect.X0 >= l.Rect.X1-4 && o.rect.X1 <= r.X0+2 && o.rect.Y0 < high && o.rect.Y1 > low
+		})
+	})
+}
+
+// farLabel is how far left of its place a label stands at most.
+const farLabel = 300.0
 
 // wordsNear tells whether words, other than leaders, stand in an area.
 func (f *finder) wordsNear(r geom.Rect) bool {

@@ -39,9 +39,10 @@ func isPattern(word string) bool {
 // noteWords is how many words a sentence has at least that is no label.
 const noteWords = 10
 
-// note tells whether words are sentences rather than a label: many, and the last ends in a stop.
+// note tells whether words are sentences rather than a label: many, with a stop between or after them.
 func note(words string) bool {
-	return len(strings.Fields(words)) >= noteWords && strings.HasSuffix(strings.TrimSpace(words), ".")
+	words = strings.TrimSpace(words)
+	return len(strings.Fields(words)) >= noteWords && (strings.HasSuffix(words, ".") || strings.Contains(words, ". "))
 }
 
 // IsGuide tells whether a word is printed to be written over: the letters of a pattern such as

@@ -23,11 +23,24 @@ func (f *finder) openTables() {
 // rowEdges are the runs of three and more horizontal edges of one extent that lie below
 // each other at one distance: rules, or the edges of stripes, from the top down.
 func (f *finder) rowEdges() [][]evidence.Rule {
-	edges := slices.Clone(f.ev.H)
+	out := evenRuns(slices.Clone(f.ev.H))
+	var edges []evidence.Rule
+	for _, h := range f.ev.H { // those that are part of no run of rules alone
+		if !slices.ContainsFunc(out, func(run []evidence.Rule) bool {
+			return slices.ContainsFunc(run, func(r evidence.Rule) bool { return math.Abs(r.At-h.At) < 0.5 && math.Abs(r.From-h.From) < 3 })
+		}) {
+			edges = append(edges, h)
+		}
+	}
 	for _, s := range f.stripes() {
 		edges = append(edges, evidence.Rule{Horizontal: true, From: s.rect.X0, To: s.rect.X1, At: s.rect.Y0},
 			evidence.Rule{Horizontal: true, From: s.rect.X0, To: s.rect.X1, At: s.rect.Y1})
 	}
+	return append(out, evenRuns(edges)...)
+}
+
+// evenRuns finds runs of edges of one extent at one distance.
+func evenRuns(edges []evidence.Rule) [][]evidence.Rule {
 	edges = slices.DeleteFunc(edges, func(h evidence.Rule) bool { return h.Len() < 150 })
 	slices.SortFunc(edges, func(a, b evidence.Rule) int {
 		return cmp.Or(cmp.Compare(math.Round(a.From/3), math.Round(b.From/3)), cmp.Compare(math.Round(a.To/3), math.Round(b.To/3)),
@@ -81,6 +94,9 @@ func (f *finder) stripes() []stripe {
 			r := tints[j].Rect
 			if math.Abs(r.Y0-s.rect.Y0) > 1 || math.Abs(r.Y1-s.rect.Y1) > 1 || r.X0-s.rect.X1 > 1.5 || math.Abs(tints[j].Tone-tints[i].Tone) > 0.01 {
 				break
+			}
+			if r.X1 < s.rect.X1+1 { // painted twice
+				continue
 			}
 			s.rect = s.rect.Union(r)
 			s.cuts = append(s.cuts, r.X1)

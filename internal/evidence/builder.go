@@ -380,8 +380,11 @@ func words(in []glyph) []Word {
 		if n := len(cur); n > 0 {
 			last := cur[n-1]
 			tall := math.Max(last.rect.H(), g.rect.H())
-			if isLow(last.r) && isLow(g.r) {
-				tall *= lowLetters // as high as capitals of that type
+			switch { // letters without ascenders are measured as if they were higher
+			case isLow(last.r) && isLow(g.r):
+				tall *= lowLetters
+			case isLow(last.r) && unicode.IsPunct(g.r) || unicode.IsPunct(last.r) && isLow(g.r):
+				tall *= lowSigns
 			}
 			tall = math.Max(tall, 4)
 			gap := g.rect.X0 - last.rect.X1
@@ -398,8 +401,11 @@ func words(in []glyph) []Word {
 }
 
 // lowLetters is how much higher a gap between words is measured by beside letters without ascenders: those of
-// typewriter faces stand far apart (common practice, no source).
-const lowLetters = 1.12
+// typewriter faces stand far apart, stops and hyphens in them further (common practice, no source).
+const (
+	lowLetters = 1.12
+	lowSigns   = 1.4
+)
 
 // isLow tells whether a letter has neither ascender nor descender.
 func isLow(r rune) bool {

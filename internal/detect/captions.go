@@ -93,7 +93,11 @@ func (f *finder) hangs(s slot, row []evidence.Line) bool {
 	under := slices.ContainsFunc(f.lines, func(l evidence.Line) bool {
 		return last-l.Rect.Y1 > -1 && last-l.Rect.Y1 < maxHang && l.Rect.X0 > s.x0-3 && l.Rect.X1 < s.x1+3
 	})
-	return under && slices.ContainsFunc(f.ev.H, func(h evidence.Rule) bool {
+	own := slices.ContainsFunc(f.ev.H, func(h evidence.Rule) bool { // shorter than this one
+		return h.Len() < 0.8*(s.x1-s.x0) && h.At > row[0].Rect.Y1-1 && h.At < row[0].Rect.Y1+maxHang && h.From < row[0].Rect.X0+3 &&
+			h.To > row[0].Rect.X1-3
+	})
+	return own || under && slices.ContainsFunc(f.ev.H, func(h evidence.Rule) bool {
 		return slices.ContainsFunc(row, func(l evidence.Line) bool {
 			return h.At > l.Rect.Y1-1 && h.At < l.Rect.Y1+maxHang && h.From < l.Rect.X0+3 && h.To > l.Rect.X1-3
 		})

@@ -39,10 +39,22 @@ func (f *finder) findLeaders() {
 			c.what = fmt.Sprintf("row of underscores %s pt long", pt(r.W()))
 			c.rect = geom.Rect{X0: r.X0, Y0: r.Y0, X1: r.X1, Y1: r.Y0 + height}
 		}
+		c.rect = f.underWords(c.rect)
 		c.area = c.rect
 		f.cands = append(f.cands, c)
 	}
 	f.joinLeaders()
+}
+
+// underWords makes a place lower when words stand in its upper part.
+func (f *finder) underWords(r geom.Rect) geom.Rect {
+	out := r
+	for _, l := range f.lines {
+		if l.Rect.Y0 > r.Y0+minSlotH && l.Rect.Y0 < out.Y1 && l.Rect.OverlapX(r) > 1 {
+			out.Y1 = l.Rect.Y0 - 0.3
+		}
+	}
+	return out
 }
 
 // joinLeaders makes one candidate of pieces of a leader that follow each other.
@@ -97,13 +109,16 @@ func (f *finder) typeSize(w evidence.Word) float64 {
 // and units, say that it is a blank.
 func (f *finder) leadsToSomething(r geom.Rect) bool {
 	for _, v := range f.ev.V {
-		if v.At > r.X1-2 && v.At < r.X1+leaderReach && v.From < r.Y0+8 && v.To > r.Y0-2 {
+		if v.At > r.X1-2 && v.At < r.X1+leaderReach && v.Len() < tallestColumn/2 && v.From < r.Y0+8 && v.To > r.Y0-2 {
 			return true
 		}
 	}
 	next := f.after(r)
-	if next == nil || evidence.IsLeader(next.Text) {
-		return next != nil
+	if next == nil {
+		return false
+	}
+	if evidence.IsLeader(next.Text) {
+		return f.leadsToSomething(next.Rect)
 	}
 	if f.asks(next) {
 		return false

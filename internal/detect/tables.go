@@ -14,6 +14,7 @@ import (
 // a blank cell there is a gap in the print, not a place to write. A column that
 // is blank below its head stays.
 func (f *finder) judgeTables() {
+	heads := f.rowHeads()
 	for i := range f.cands {
 		c := &f.cands[i]
 		if c.how != fromCell && c.how != fromColumn {
@@ -27,7 +28,7 @@ func (f *finder) judgeTables() {
 			c.score -= 0.5
 			continue
 		}
-		if c.caption != "" && c.how == fromCell && f.headsRow(c) {
+		if heads[i] {
 			c.score -= 0.5
 			continue
 		}
@@ -114,6 +115,32 @@ func (f *finder) heads(c *candidate) bool {
 		at = f.cands[next].area
 	}
 	return true
+}
+
+// rowHeads are the cells whose words are the heads of their rows, by index, and the cells with words above and below them.
+func (f *finder) rowHeads() map[int]bool {
+	heads := map[int]bool{}
+	for i := range f.cands {
+		if c := &f.cands[i]; c.caption != "" && c.how == fromCell && f.headsRow(c) {
+			heads[i] = true
+		}
+	}
+	for again := len(heads) > 0; again; {
+		again = false
+		for i, c := range f.cands {
+			if heads[i] || c.caption == "" || c.how != fromCell {
+				continue
+			}
+			for k := range heads {
+				o := f.cands[k].area
+				if math.Abs(o.X0-c.area.X0) < 2.5 && math.Abs(o.X1-c.area.X1) < 2.5 && (math.Abs(o.Y0-c.area.Y1) < 3 || math.Abs(o.Y1-c.area.Y0) < 3) {
+					heads[i], again = true, true
+					break
+				}
+			}
+		}
+	}
+	return heads
 }
 
 // headsRow tells whether the words of a cell are the head of its row: blank cells without words follow, in this row and in

@@ -47,7 +47,7 @@ func (f *finder) typedCombs() {
 			area = area.Union(r)
 		}
 		if n := signsOf(text); n > 0 {
-			f.typedComb(area, n, pieces[i:j])
+			f.typedComb(area, n)
 		}
 		i = j
 	}
@@ -74,8 +74,8 @@ func signsOf(text string) int {
 	return n
 }
 
-func (f *finder) typedComb(area geom.Rect, n int, pieces []evidence.Word) {
-	height := math.Max(area.H(), math.Max(11, 1.25*f.typeSize(pieces[0])))
+func (f *finder) typedComb(area geom.Rect, n int) {
+	height := math.Max(11, area.H())
 	rect := geom.Rect{X0: area.X0, X1: area.X1, Y0: area.Y0, Y1: area.Y0 + height}
 	f.cands = append(f.cands, candidate{
 		kind: form.Text, rect: rect, area: rect, how: fromLeader, comb: n, score: 0.9, free: height,

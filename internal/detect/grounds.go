@@ -45,9 +45,31 @@ func (f *finder) shaded(area geom.Rect) bool {
 
 // onTint tells whether a drawn area lies on a larger one of a darker colour.
 func (f *finder) onTint(r geom.Rect) bool {
-	return !r.Empty() && slices.ContainsFunc(f.ev.Boxes, func(o evidence.Box) bool {
+	return !r.Empty() && (f.amongTints(r) || slices.ContainsFunc(f.ev.Boxes, func(o evidence.Box) bool {
 		return o.Tone >= 0 && o.Tone < paper && o.Rect.Area() > 1.2*r.Area() && o.Rect.Intersect(r).Area() > 0.9*r.Area()
-	})
+	}))
+}
+
+// amongTints tells whether darker areas adjoin an area on two sides at least: word processors colour cell by cell.
+func (f *finder) amongTints(r geom.Rect) bool {
+	const near = 1.5
+	var sides [4]bool
+	for _, b := range f.ev.Boxes {
+		if o := b.Rect; b.Tone >= shade && b.Tone < paper && !b.Stroked {
+			level, upright := o.OverlapX(r) > 0.5*r.W(), o.OverlapY(r) > 0.5*r.H()
+			sides[0] = sides[0] || level && math.Abs(o.Y1-r.Y0) < near
+			sides[1] = sides[1] || level && math.Abs(o.Y0-r.Y1) < near
+			sides[2] = sides[2] || upright && math.Abs(o.X1-r.X0) < near
+			sides[3] = sides[3] || upright && math.Abs(o.X0-r.X1) < near
+		}
+	}
+	n := 0
+	for _, s := range sides {
+		if s {
+			n++
+		}
+	}
+	return n >= 2
 }
 
 // whiteAreas are the white areas on tinted ground, where tinted forms are written on.

@@ -52,7 +52,7 @@ func evenRuns(edges []evidence.Rule) [][]evidence.Rule {
 		j, step := i+1, 0.0
 		for ; j < len(edges) && math.Abs(edges[j].From-edges[i].From) < 3 && math.Abs(edges[j].To-edges[i].To) < 3; j++ {
 			d := run[len(run)-1].At - edges[j].At
-			if d < 1.5 {
+			if d >= 0 && d < 1.5 {
 				continue // the edge of a stripe along a rule
 			}
 			if d < minSlotH || d > 40 || step > 0 && math.Abs(d-step) > 2.5 {

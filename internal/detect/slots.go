@@ -152,6 +152,25 @@ func (f *finder) slotsOn(h evidence.Rule) []slot {
 		}
 	}
 	slices.SortFunc(cuts, func(a, b cut) int { return cmp.Compare(a.x, b.x) })
+	for i := 0; i < len(cuts); { // short uprights of one height, close together and open at their tops, are ticks
+		j := i + 1
+		short := func(c cut) bool { return c.closed && c.top-h.At < tallestTickMark && !f.closedAt(c.x, c.top) }
+		for j < len(cuts) && short(cuts[i]) && short(cuts[j]) && cuts[j].x-cuts[j-1].x < maxSign+3 &&
+			math.Abs(cuts[j].top-cuts[i].top) < tallestTickMark/2 {
+			j++
+		}
+		if j-i >= 3 {
+			for k := i; k < j; k++ {
+				if cuts[k].x > h.From+2 && cuts[k].x < h.To-2 {
+					ticks = append(ticks, evidence.Rule{From: h.At, To: cuts[k].top, At: cuts[k].x})
+				}
+			}
+			cuts = slices.Delete(cuts, i, j)
+			continue
+		}
+		i = j
+	}
+	slices.SortFunc(ticks, func(a, b evidence.Rule) int { return cmp.Compare(a.At, b.At) })
 	if len(cuts) == 0 || cuts[0].x > h.From+4 {
 		cuts = slices.Insert(cuts, 0, cut{h.From, false, math.Inf(1)})
 	}
@@ -187,6 +206,16 @@ func (f *finder) slotsOn(h evidence.Rule) []slot {
 		return math.Inf(1)
 	}
 	return f.mergeGroups(mergeTicked(out, topOf, f.edgeOfWhite), topOf)
+}
+
+// tallestTickMark is how high the strokes between the places of a comb are at most, when nothing closes the places above.
+const tallestTickMark = 12.0
+
+// closedAt tells whether a rule goes through the upper end of an upright.
+func (f *finder) closedAt(x, top float64) bool {
+	return slices.ContainsFunc(f.ev.H, func(h evidence.Rule) bool {
+		return math.Abs(h.At-top) < 1.8 && h.From < x+1 && h.To > x-1
+	})
 }
 
 // sideOfTick tells whether an upright is a side of a box to tick.
@@ -431,7 +460,7 @@ func (f *finder) hanging(s slot) bool {
 
 // fieldHeight chooses how high a field stands on its rule, given the free height.
 // On printed forms fields are about 12 points high even in higher cells; a blank
-// cell up to 18 points is filled.
+// cell up to 18 points is filled, a higher one for the most part.
 func fieldHeight(how source, free float64, under bool) float64 {
 	if how == fromRule {
 		return math.Min(free, math.Max(11, math.Min(14, free-1)))
@@ -441,9 +470,14 @@ func fieldHeight(how source, free float64, under bool) float64 {
 		return free
 	case under, free > 60:
 		return 14
+	case free <= multiFrom:
+		return math.Max(15, tallCell*free)
 	}
 	return 15
 }
+
+// tallCell is the part of a blank cell, too low for two lines, that its field fills from the bottom.
+const tallCell = 0.7
 
 // mark is what stands in an area already: a word, a tick box.
 type mark struct {

@@ -24,7 +24,7 @@ const maxSign = 27.0
 func (f *finder) signCombs(boxes []geom.Rect) (used func(geom.Rect) bool) {
 	rows := inRows(boxes)
 	like := func(a, b geom.Rect) bool {
-		return math.Abs(a.Y0-b.Y0) < 1.2 && math.Abs(a.H()-b.H()) < 1.2 && math.Abs(a.W()-b.W()) < 1.5
+		return math.Abs(a.Y0-b.Y0) < 1.2 && math.Abs(a.H()-b.H()) < 1.2 && math.Abs(a.W()-b.W()) < math.Max(1.5, 0.12*a.W())
 	}
 	type run struct {
 		boxes []geom.Rect

@@ -147,7 +147,11 @@ func (f *finder) settle() []Find {
 			continue
 		}
 		l := f.labelFor(c)
-		all = append(all, settled{candidate: c, label: l, conf: f.confidence(c, l), kind: c.kind})
+		conf := f.confidence(c, l)
+		if l.where == none && f.continued(c) {
+			conf = math.Max(conf, form.LikelyFrom+0.05)
+		}
+		all = append(all, settled{candidate: c, label: l, conf: conf, kind: c.kind})
 	}
 	for i, c := range all {
 		if c.how == fromTick && c.label.where == none && slices.ContainsFunc(all, func(o settled) bool {

@@ -130,7 +130,7 @@ func (f *finder) underCaption(r geom.Rect) (rect geom.Rect, caption string, blan
 	}
 	rect = r
 	rect.Y1 = ceiling
-	if rect.H() < minSlotH || rect.H() < 0.42*r.H() || ceiling > r.Y1-3 {
+	if rect.H() < minSlotH || rect.H() < 0.36*r.H() || ceiling > r.Y1-3 {
 		return r, "", false
 	}
 	caption = f.captionIn(r, [2]float64{r.X0, r.X1}, ceiling)

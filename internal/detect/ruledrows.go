@@ -52,7 +52,7 @@ func (f *finder) ruledRows() {
 			}
 			stop = math.Max(stop, r.label.X1+6)
 		}
-		if len(rows) < leastRows || 10*len(rows) < 7*len(rules) || 2*over > len(rows) {
+		if 10*len(rows) < 7*len(rules) || 2*over > len(rows) {
 			continue
 		}
 		score := 0.86
@@ -94,22 +94,45 @@ func (f *finder) rowRules() [][]evidence.Rule {
 			return v.At > from+3 && v.At < to-3 && math.Min(v.To, high)-math.Max(v.From, low) > 0.5*(high-low)
 		})
 	}
-	var out [][]evidence.Rule
+	var runs [][]evidence.Rule
 	for i := 0; i < len(wide); {
 		j := i + 1
 		for j < len(wide) && math.Abs(wide[j].From-wide[i].From) < 3 && math.Abs(wide[j].To-wide[i].To) < 3 {
 			d := wide[j-1].At - wide[j].At
-			if d < minSlotH || d > tallestRow || walled(wide[j].At, wide[j-1].At, wide[i].From, wide[i].To) {
+			if d < minSlotH || d > tallestRow || math.Abs(wide[j].Thick-wide[i].Thick) > 1 || walled(wide[j].At, wide[j-1].At, wide[i].From, wide[i].To) {
 				break
 			}
 			j++
 		}
-		if j-i >= leastRows {
-			out = append(out, wide[i:j])
-		}
+		runs = append(runs, wide[i:j])
 		i = j
 	}
+	var out [][]evidence.Rule
+	for i, run := range runs {
+		n := len(run)
+		for k, other := range runs { // rows of several columns count together
+			if k != i && len(run) > 1 && sameRules(run, other) {
+				n += len(other)
+			}
+		}
+		if n >= leastRows {
+			out = append(out, run)
+		}
+	}
 	return out
+}
+
+// sameRules tells whether two runs beside each other lie at the same heights, as far as the shorter goes.
+func sameRules(a, b []evidence.Rule) bool {
+	if len(b) < len(a) {
+		a, b = b, a
+	}
+	for _, r := range a {
+		if !slices.ContainsFunc(b, func(o evidence.Rule) bool { return math.Abs(o.At-r.At) < 1 }) {
+			return false
+		}
+	}
+	return true
 }
 
 // labelledRows are the rows above the rules that have a label at the left and nothing else. Words
@@ -128,6 +151,11 @@ func (f *finder) labelledRows(rules []evidence.Rule) []ruledRow {
 		}
 		label := ink[0].rect
 		var words []string
+		if last := ink[len(ink)-1]; len(ink) > 1 && len([]rune(last.text)) <= longestUnit && last.rect.X0-ink[len(ink)-2].rect.X1 > leastAnswer &&
+			!strings.ContainsFunc(last.text, unicode.IsDigit) {
+			area.X1 = last.rect.X0 - 3 // a unit at the end
+			ink = ink[:len(ink)-1]
+		}
 		for _, k := range ink {
 			if k.leader || k.tick || k.rect.X0 > label.X1+wordGap {
 				label = geom.Rect{}

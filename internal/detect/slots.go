@@ -50,7 +50,7 @@ func (f *finder) findSlots() {
 	var slots []slot
 	f.walls = slices.DeleteFunc(slices.Clone(f.ev.V), f.sideOfTick)
 	for _, h := range f.ev.H {
-		if h.Len() >= minSlotW && !f.edgeOfTick(h) {
+		if h.Len() >= minSlotW && !f.edgeOfTick(h) && !f.outerLine(h) {
 			slots = append(slots, f.slotsOn(h)...)
 		}
 	}
@@ -210,6 +210,14 @@ func (f *finder) slotsOn(h evidence.Rule) []slot {
 
 // tallestTickMark is how high the strokes between the places of a comb are at most, when nothing closes the places above.
 const tallestTickMark = 12.0
+
+// outerLine tells whether a rule is the outer one of a double line: another of its extent lies right above it.
+func (f *finder) outerLine(h evidence.Rule) bool {
+	return slices.ContainsFunc(f.ev.H, func(o evidence.Rule) bool {
+		d := o.At - h.At
+		return d > 0.8 && d <= 4 && o.From >= h.From-1 && o.To <= h.To+1 && o.Len() > 0.9*h.Len()
+	})
+}
 
 // closedAt tells whether a rule goes through the upper end of an upright.
 func (f *finder) closedAt(x, top float64) bool {
@@ -468,16 +476,24 @@ func fieldHeight(how source, free float64, under bool) float64 {
 	switch {
 	case free <= rowH:
 		return free
-	case under, free > 60:
+	case under:
 		return 14
+	case free > 60:
+		return 14
+	case free > multiFrom: // too narrow for several lines
+		return lowCell * free
 	case free <= multiFrom:
 		return math.Max(15, tallCell*free)
 	}
 	return 15
 }
 
-// tallCell is the part of a blank cell, too low for two lines, that its field fills from the bottom.
-const tallCell = 0.7
+// The parts of a blank cell that its field fills from the bottom: of one too low for two lines, and of one that is only
+// too narrow for them.
+const (
+	tallCell = 0.7
+	lowCell  = 0.6
+)
 
 // mark is what stands in an area already: a word, a tick box.
 type mark struct {

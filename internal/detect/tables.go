@@ -156,6 +156,46 @@ func (f *finder) headsRow(c *candidate) bool {
 	})
 }
 
+// topShare is the part of a page in which a table from the page before goes on.
+const topShare = 0.12
+
+// continued tells whether a cell without words belongs to a table that begins at the top of the page, without heads: they
+// stand on the page before. Two rows and two columns of blank cells are needed.
+func (f *finder) continued(c candidate) bool {
+	if c.how != fromCell && c.how != fromColumn || c.caption != "" || c.comb > 0 {
+		return false
+	}
+	top := c.area
+	rows := 0
+	for again := true; again; {
+		again = false
+		for _, o := range f.cands {
+			if o.kind == form.Text && math.Abs(o.area.X0-top.X0) < 2.5 && math.Abs(o.area.X1-top.X1) < 2.5 && math.Abs(o.area.Y0-top.Y1) < 3 {
+				top, again = o.area, true
+				rows++
+				break
+			}
+		}
+	}
+	if rows == 0 {
+		rows = f.rowsBelow(c.area)
+	}
+	next, before := f.nextTo(&c, 1), f.nextTo(&c, -1)
+	beside := next != nil || before != nil
+	long := next != nil && f.nextTo(next, 1) != nil || before != nil && f.nextTo(before, -1) != nil || next != nil && before != nil
+	return (rows > 0 || long) && !f.hasWords(c.area) && beside && top.Y1 > (1-topShare)*f.ev.Height && !f.hasWords(geom.Rect{X1: f.ev.Width, Y0: top.Y1, Y1: f.ev.Height})
+}
+
+// rowsBelow counts the blank cells right below an area in its column, up to one.
+func (f *finder) rowsBelow(r geom.Rect) int {
+	if slices.ContainsFunc(f.cands, func(o candidate) bool {
+		return o.kind == form.Text && math.Abs(o.area.X0-r.X0) < 2.5 && math.Abs(o.area.X1-r.X1) < 2.5 && math.Abs(o.area.Y1-r.Y0) < 3
+	}) {
+		return 1
+	}
+	return 0
+}
+
 // nextTo is the candidate that adjoins a cell in its row, left (-1) or right (1).
 func (f *finder) nextTo(c *candidate, dir int) *candidate {
 	for i := range f.cands {

@@ -94,7 +94,7 @@ func (f *finder) signCells() []geom.Rect {
 	}
 	closed := func(x0, x1, y float64) bool {
 		return slices.ContainsFunc(f.ev.H, func(h evidence.Rule) bool {
-			return math.Abs(h.At-y) < 1.8 && math.Min(h.To, x1)-math.Max(h.From, x0) > 0.8*(x1-x0)
+			return math.Abs(h.At-y) < 1.8 && math.Min(h.To, x1)-math.Max(h.From, x0) > 0.92*(x1-x0)
 		})
 	}
 	for i, a := range f.ev.V { // they come from left to right
@@ -105,7 +105,7 @@ func (f *finder) signCells() []geom.Rect {
 			if b.At-a.At > maxSign+3 {
 				break
 			}
-			if b.At-a.At < 7 || math.Abs(b.From-a.From) > 1.8 || math.Abs(b.To-a.To) > 1.8 {
+			if b.At-a.At < 7 || math.Abs(b.From-a.From) > 2.6 || math.Abs(b.To-a.To) > 2.6 {
 				continue
 			}
 			if r := (geom.Rect{X0: a.At, X1: b.At, Y0: math.Max(a.From, b.From), Y1: math.Min(a.To, b.To)}); closed(r.X0, r.X1, r.Y0) {

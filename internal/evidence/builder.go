@@ -49,6 +49,7 @@ type Builder struct {
 	dots  []Word
 	ink   []geom.Rect // the size of letters
 	crowd geom.Rect   // around drawings of very many pieces
+	pale  []geom.Rect // thin areas of the colour of paper
 }
 
 type glyph struct {
@@ -108,6 +109,8 @@ func (b *Builder) subpath(p Path, s Subpath) {
 	if p.Fill && !p.Stroke && thin <= MaxRuleThick {
 		if visible {
 			b.rule(box, thin, false)
+		} else {
+			b.pale = append(b.pale, box)
 		}
 		return
 	}
@@ -265,6 +268,7 @@ func (b *Builder) rule(r geom.Rect, thick float64, dashed bool) {
 func (b *Builder) Page() *Page {
 	p := &b.page
 	b.dropStrokes()
+	b.litSides()
 	p.H = joinRules(p.H)
 	p.V = joinRules(p.V)
 	p.joinCorners()
@@ -275,6 +279,39 @@ func (b *Builder) Page() *Page {
 	p.Lines = lines(p.Words)
 	return p
 }
+
+// litSides adds the sides of frames that look raised or sunken and are as light as the paper: those that join a dark side
+// to the end of another.
+func (b *Builder) litSides() {
+	if len(b.pale) == 0 || len(b.pale) > maxPale {
+		return
+	}
+	meets := func(a, c float64) bool { return math.Abs(a-c) < MaxRuleThick }
+	h, v := slices.Clone(b.page.H), slices.Clone(b.page.V)
+	for _, r := range b.pale {
+		level := r.W() >= r.H()
+		frame := false
+		for _, top := range h {
+			for _, side := range v {
+				corner := (meets(side.At, top.From) || meets(side.At, top.To)) && (meets(side.From, top.At) || meets(side.To, top.At))
+				if !corner || math.Max(side.Len(), top.Len()) < 2*MaxRuleThick {
+					continue
+				}
+				if level {
+					frame = frame || meets(r.X0, top.From) && meets(r.X1, top.To) && (meets(r.Mid().Y, side.From) || meets(r.Mid().Y, side.To))
+				} else {
+					frame = frame || meets(r.Y0, side.From) && meets(r.Y1, side.To) && (meets(r.Mid().X, top.From) || meets(r.Mid().X, top.To))
+				}
+			}
+		}
+		if frame {
+			b.rule(r, math.Min(r.W(), r.H()), false)
+		}
+	}
+}
+
+// maxPale is how many thin light areas are looked at: more of them are a drawing.
+const maxPale = 400
 
 // maxCorner is the largest radius, in points, of corners that were drawn for
 // themselves, apart from the sides of their frame (common practice, no source).

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"unicode"
 
+	"github.com/mozillazg/go-unidecode"
 	"golang.org/x/text/unicode/norm"
 
 	"zealousmargin.example/internal/detect"
@@ -112,7 +113,11 @@ func sameBox(f detect.Find, w sheets.Truth) bool {
 func meaningful(name, label string) bool {
 	fold := func(s string) []string {
 		var b strings.Builder
-		for _, r := range norm.NFD.String(strings.NewReplacer("ß", "ss", "ø", "o", "ł", "l", "æ", "ae").Replace(strings.ToLower(s))) {
+		latin := strings.NewReplacer("ß", "ss", "ø", "o", "ł", "l", "æ", "ae").Replace(strings.ToLower(s))
+		if strings.ContainsFunc(latin, func(r rune) bool { return unicode.IsLetter(r) && !unicode.Is(unicode.Latin, r) }) {
+			latin = strings.ToLower(unidecode.Unidecode(norm.NFD.String(latin)))
+		}
+		for _, r := range norm.NFD.String(latin) {
 			switch {
 			case r >= 'a' && r <= 'z' || r >= '0' && r <= '9':
 				b.WriteRune(r)

@@ -201,7 +201,7 @@ func (p *page) fields(b block) {
 		case p.at("mark") == "ruled rows":
 			rule := strings.Replace(p.line, "solid", []string{"solid", "dotted", "dashed"}[len(p.words.locale+p.at("size"))%3], 1)
 			p.put(`<div class="row stop" style="align-items:center;min-height:%gpt;border-bottom:%s"><span class="l">%s%s</span>`+
-				`<span class="m" style="height:%gpt;%s"></span></div>`, p.size*1.3+gap+3, rule, esc(it.label), p.colon(), p.size*1.3+2, p.place(it.id))
+				`<span class="m" style="align-self:stretch;%s"></span></div>`, p.size*1.3+gap+3, rule, esc(it.label), p.colon(), p.place(it.id))
 		default:
 			p.labelled(it, func() { p.mark(it) })
 		}

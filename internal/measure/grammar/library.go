@@ -392,14 +392,18 @@ func (s *sheet) field(it item, x, w float64) {
 			if s.plan.at("label") == "left, ragged" {
 				at = from - 5 - s.width(l, "", s.size)
 			}
-			s.say(at, s.y+line-0.3*s.size-1+float64(i-len(words)+1)*s.size*1.05, s.size, "", l)
+			base := s.y + line - 0.3*s.size - 1
+			if s.plan.at("mark") == "ruled rows" {
+				base = s.y + s.rowHeight() - 0.4*s.size - 2
+			}
+			s.say(at, base+float64(i-len(words)+1)*s.size*1.05, s.size, "", l)
 		}
 		if s.plan.at("mark") == "ruled rows" {
 			s.pen()
 			s.SetDashPattern(map[string][]float64{"dotted": {0.8, 1.8}, "dashed": {4, 3}}[s.ruledStyle()], 0)
 			bottom := s.y + s.rowHeight() - 1
 			s.Line(s.x, bottom, s.x+s.wide, bottom)
-			s.put(it.id, from, bottom-line, x+w-from, line)
+			s.put(it.id, from, s.y+1, x+w-from, bottom-s.y-1)
 			return
 		}
 		s.mark(it, from, s.y, x+w-from, line)
@@ -555,6 +559,9 @@ func (s *sheet) comb(it item) {
 				s.say(x+2, y+side-3, s.size, "", ".")
 				x += 8
 			}
+		}
+		if g > 0 && s.plan.at("comb") == "apart" && s.plan.at("comb group") == "heavy line" {
+			x += 3
 		}
 		begin := x
 		x = s.cells(n, x, y, side, g < len(it.comb)-1)

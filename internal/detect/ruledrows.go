@@ -99,7 +99,7 @@ func (f *finder) rowRules() [][]evidence.Rule {
 		j := i + 1
 		for j < len(wide) && math.Abs(wide[j].From-wide[i].From) < 3 && math.Abs(wide[j].To-wide[i].To) < 3 {
 			d := wide[j-1].At - wide[j].At
-			if d < minSlotH || d > tallestRow || math.Abs(wide[j].Thick-wide[i].Thick) > 1 || walled(wide[j].At, wide[j-1].At, wide[i].From, wide[i].To) {
+			if d < minSlotH || d > tallestRow || math.Abs(wide[j].Thick-wide[i].Thick) > 1 || wide[j].Dashed != wide[i].Dashed || walled(wide[j].At, wide[j-1].At, wide[i].From, wide[i].To) {
 				break
 			}
 			j++

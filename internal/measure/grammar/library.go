@@ -27,6 +27,7 @@ type sheet struct {
 	wide   float64 // of the column
 	size   float64
 	gap    float64
+	stop   float64 // where the places of ruled rows begin
 	at     map[int]area
 	core   func(string) string // for the typefaces without Unicode
 	rgb    [3]int
@@ -327,6 +328,10 @@ func (s *sheet) fields(b block) {
 		}
 		s.y += float64(deepest-1) * 1.05 * s.size
 		top := s.y
+		s.stop = 0
+		for _, it := range b.items {
+			s.stop = max(s.stop, shares[0][0]+min(0.42*shares[0][1], s.width(it.label+s.colon(), "", s.size))+6)
+		}
 		if onTint {
 			s.tint(227, 233, 226, s.x-4, top, s.wide+8, s.rowHeight())
 		}
@@ -403,7 +408,7 @@ func (s *sheet) field(it item, x, w float64) {
 			s.SetDashPattern(map[string][]float64{"dotted": {0.8, 1.8}, "dashed": {4, 3}}[s.ruledStyle()], 0)
 			bottom := s.y + s.rowHeight() - 1
 			s.Line(s.x, bottom, s.x+s.wide, bottom)
-			s.put(it.id, from, s.y+1, x+w-from, bottom-s.y-1)
+			s.put(it.id, s.stop, bottom-line, x+w-s.stop, line)
 			return
 		}
 		s.mark(it, from, s.y, x+w-from, line)

@@ -119,6 +119,9 @@ func newPlan(seed uint64, n int) (*plan, error) {
 func (p *plan) settle() {
 	if p.at("mark") == "ruled rows" {
 		p.of["label"] = "left"
+		if p.at("writer") == library {
+			p.of["columns"] = "one"
+		}
 	}
 	typed := map[string]bool{"typed dots": true, "underscores": true, "leader tab": true, "underlined tab": true}
 	if typed[p.at("mark")] && p.at("label") == "inside" {

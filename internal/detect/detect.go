@@ -8,7 +8,6 @@ import (
 	"slices"
 	"strings"
 
-	"zealousmargin.example/internal/arrange"
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
@@ -28,6 +27,8 @@ type Find struct {
 	Export     string // of a radio button
 	Confidence float64
 	Evidence   string
+
+	label geom.Rect // around the printed words, upright; empty when they are not near
 }
 
 // Field makes a row for the draft of page n (from 1).
@@ -94,15 +95,11 @@ type finder struct {
 
 // Page finds the fields of one page, in reading order.
 func Page(ev *evidence.Page) []Find {
-	found := examine(ev).settle()
-	down := geom.ToView(ev.Width, ev.Height, 0)
-	rects := make([]geom.Rect, len(found))
-	for i, f := range found {
-		rects[i] = f.Rect.Apply(down)
-	}
+	finder := examine(ev)
+	found := finder.settle()
 	toPage, _ := ev.ToPage()
 	finds := make([]Find, 0, len(found))
-	for _, i := range arrange.Structure(rects) {
+	for _, i := range finder.order(found) {
 		f := found[i]
 		f.Rect = f.Rect.Apply(toPage).Rounded()
 		finds = append(finds, f)
@@ -207,6 +204,9 @@ func (f *finder) find(c settled) Find {
 	find := Find{
 		Kind: kind, Rect: c.rect.Rounded(), Label: c.label.text, Multiline: c.multiline, Comb: c.comb,
 		Confidence: math.Round(c.conf*100) / 100, Evidence: c.evidence(c.label),
+	}
+	if c.label.where != header {
+		find.label = c.label.rect
 	}
 	if kind == form.Text {
 		find.Format = formatOf(c.label.text)

@@ -49,6 +49,7 @@ type label struct {
 	n     int    // of a table cell: the number of its row, from 1
 	title string // of a table cell: the heading of the table
 	wide  float64
+	rect  geom.Rect // around the words
 }
 
 // splitLines cuts lines of text at tick boxes and at uprights between words.
@@ -202,7 +203,7 @@ func (f *finder) tickLabel(c candidate) label {
 	}
 	if at >= 0 {
 		if t := clean(f.lines[at].Text()); t != "" {
-			return label{where: right, raw: f.lines[at].Text(), text: t}
+			return label{where: right, raw: f.lines[at].Text(), text: t, rect: f.lines[at].Rect}
 		}
 	}
 	if l, dist, blocked := f.leftOf(c); l.where != none && !blocked && dist <= 30 && !f.answersAnother(l, r) {
@@ -284,7 +285,7 @@ func (f *finder) leftOf(c candidate) (out label, dist float64, blocked bool) {
 			blocked = true
 		}
 	}
-	return label{where: left, raw: text, text: cleaned}, c.rect.X0 - best, blocked
+	return label{where: left, raw: text, text: cleaned, rect: found.Rect}, c.rect.X0 - best, blocked
 }
 
 // sentenceBefore reads the end of the line above a blank that begins a line of a running
@@ -312,7 +313,7 @@ func (f *finder) sentenceBefore(c candidate) label {
 	if t == "" {
 		return label{}
 	}
-	return label{where: above, raw: last.Text(), text: t}
+	return label{where: above, raw: last.Text(), text: t, rect: last.Rect}
 }
 
 // lineBefore reads the line of a paragraph that stands right above one.
@@ -377,11 +378,12 @@ func (f *finder) aboveOf(c candidate) (label, float64) {
 	if t == "" {
 		return label{}, 0
 	}
-	wide := 0.0
+	wide, around := 0.0, stack[0].Rect
 	for _, l := range stack {
 		wide = math.Max(wide, l.Rect.W())
+		around = around.Union(l.Rect)
 	}
-	return label{where: where, raw: raw, text: t, wide: wide}, d
+	return label{where: where, raw: raw, text: t, wide: wide, rect: around}, d
 }
 
 // hundredths tells whether a narrow cell adjoins a wider one on its left that has
@@ -441,7 +443,7 @@ func (f *finder) belowOf(c candidate) (label, float64) {
 	if t == "" {
 		return label{}, 0
 	}
-	return label{where: below, raw: found.Text(), text: t}, best
+	return label{where: below, raw: found.Text(), text: t, rect: found.Rect}, best
 }
 
 // captionIn reads the words of a cell that stand above or before its blank part.

@@ -1,0 +1,159 @@
+package arrange
+
+import (
+	"cmp"
+	"math"
+	"slices"
+
+	"zealousmargin.example/internal/geom"
+)
+
+// Printed is what a page has printed about its fields; y counts downwards.
+type Printed struct {
+	Text  []geom.Rect // all lines of words
+	Heads []geom.Rect // lines that are no label of a field: headings and running text
+}
+
+const (
+	leastGutter = 6.0  // points that stay blank between columns
+	headReach   = 64.0 // points over the first field of a column in which its heading stands
+)
+
+// Read gives the indices of fields in the order in which a reader takes them, as far as the printed page tells: blocks
+// below each other one after the other; columns one after the other where words and fields both stay inside them and a gutter
+// runs down the block, unless the fields stand in common rows that have one heading. Fields are the places to write, around the
+// same with their labels.
+func Read(fields, around []geom.Rect, printed Printed) []int {
+	all := make([]int, len(fields))
+	for i := range all {
+		all[i] = i
+	}
+	r := reader{fields, around, printed}
+	return r.read(all, 0)
+}
+
+type reader struct {
+	fields, around []geom.Rect
+	printed        Printed
+}
+
+func (r reader) read(in []int, depth int) []int {
+	if len(in) < 3 || depth > 12 {
+		return r.rows(in)
+	}
+	if left, right, ok := r.gutter(in); ok {
+		return append(r.read(left, depth+1), r.read(right, depth+1)...)
+	}
+	if upper, middle, lower, ok := r.block(in); ok {
+		out := append(r.read(upper, depth+1), r.read(middle, depth+1)...)
+		return append(out, r.read(lower, depth+1)...)
+	}
+	return r.rows(in)
+}
+
+// rows reads fields row by row.
+func (r reader) rows(in []int) []int {
+	part := make([]geom.Rect, len(in))
+	for i, k := range in {
+		part[i] = r.fields[k]
+	}
+	out := make([]int, len(in))
+	for i, k := range ReadingOrder(part) {
+		out[i] = in[k]
+	}
+	return out
+}
+
+// extent is the rectangle around some fields with their labels.
+func (r reader) extent(in []int) geom.Rect {
+	out := r.around[in[0]]
+	for _, k := range in[1:] {
+		out = out.Union(r.around[k])
+	}
+	return out
+}
+
+// gutter finds an upright gap, free of words, that parts fields into two columns.
+func (r reader) gutter(in []int) (left, right []int, ok bool) {
+	order := slices.Clone(in)
+	slices.SortStableFunc(order, func(a, b int) int {
+		return cmp.Compare(r.around[a].X0, r.around[b].X0)
+	})
+	whole := r.extent(in)
+	end, widest, at := math.Inf(-1), leastGutter, 0
+	for i, k := range order {
+		if i > 0 && r.around[k].X0-end > widest {
+			a, b := order[:i], order[i:]
+			if gap := r.free(end, r.around[k].X0, whole); gap > widest && r.columns(a, b, whole) {
+				widest, at = gap, i
+			}
+		}
+		end = math.Max(end, r.around[k].X1)
+	}
+	if at == 0 {
+		return nil, nil, false
+	}
+	return slices.Clone(order[:at]), slices.Clone(order[at:]), true
+}
+
+// free is the widest gap between two x that no line of words crosses, along a block.
+func (r reader) free(from, to float64, block geom.Rect) float64 {
+	lines := slices.DeleteFunc(slices.Clone(r.printed.Text), func(t geom.Rect) bool {
+		y := t.Mid().Y
+		return y < block.Y0 || y > block.Y1 || t.X1 <= from || t.X0 >= to
+	})
+	slices.SortFunc(lines, func(a, b geom.Rect) int { return cmp.Compare(a.X0, b.X0) })
+	widest, at := 0.0, from
+	for _, t := range lines {
+		widest = math.Max(widest, t.X0-at)
+		at = math.Max(at, t.X1)
+	}
+	return math.Max(widest, to-at)
+}
+
+// columns tells whether two sides of a gutter are columns of their own: their fields do not stand in common rows, or each
+// side has a heading over it.
+func (r reader) columns(a, b []int, block geom.Rect) bool {
+	if len(a) < 2 || len(b) < 2 {
+		return false
+	}
+	if r.headed(a, block) && r.headed(b, block) {
+		return true
+	}
+	return !sameRows(r.fields, a, b)
+}
+
+// headed tells whether a line that is no label stands over the first field of a column, within its sides.
+func (r reader) headed(in []int, block geom.Rect) bool {
+	side := r.extent(in)
+	return slices.ContainsFunc(r.printed.Heads, func(t geom.Rect) bool {
+		return t.X0 > side.X0-12 && t.X1 < side.X1+12 && t.Y1 <= side.Y0+2 && t.Y0 > block.Y0-headReach && side.Y0-t.Y1 < headReach
+	})
+}
+
+// block finds the largest part, between two level gaps, that has columns of its own, and what stands above and below it.
+func (r reader) block(in []int) (upper, middle, lower []int, ok bool) {
+	order := slices.Clone(in)
+	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(r.around[a].Y0, r.around[b].Y0) })
+	cuts := []int{0}
+	end := math.Inf(-1)
+	for i, k := range order {
+		if i > 0 && r.around[k].Y0 > end-1 {
+			cuts = append(cuts, i)
+		}
+		end = math.Max(end, r.around[k].Y1)
+	}
+	cuts = append(cuts, len(order))
+	for size := len(cuts) - 2; size > 0; size-- { // the whole has none
+		for at := 0; at+size < len(cuts); at++ {
+			a, b := cuts[at], cuts[at+size]
+			if b-a < 4 || b-a == len(order) {
+				continue
+			}
+			if _, _, found := r.gutter(order[a:b]); found {
+				return slices.Clone(order[:a]), slices.Clone(order[a:b]), slices.Clone(order[b:]), true
+			}
+		}
+	}
+	return nil, nil, nil, false
+}

@@ -1,0 +1,66 @@
+package detect
+
+import (
+	"slices"
+
+	"zealousmargin.example/internal/arrange"
+	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
+)
+
+// order is that in which a reader takes the finds of a page, each with its label.
+func (f *finder) order(found []Find) []int {
+	down := geom.ToView(f.ev.Width, f.ev.Height, 0)
+	fields, around := make([]geom.Rect, len(found)), make([]geom.Rect, len(found))
+	for i, one := range found {
+		r := one.Rect
+		fields[i] = r.Apply(down)
+		if !one.label.Empty() {
+			r = r.Union(one.label)
+		}
+		around[i] = r.Apply(down)
+	}
+	var printed arrange.Printed
+	for _, l := range f.lines {
+		r := l.Rect.Apply(down)
+		printed.Text = append(printed.Text, r)
+		if !f.isLabel(l, found) {
+			printed.Heads = append(printed.Heads, r)
+		}
+	}
+	return arrange.Read(fields, around, printed)
+}
+
+// isLabel tells whether a line of words is about one of the finds: its label, the head of its column or row, or within it.
+func (f *finder) isLabel(l evidence.Line, found []Find) bool {
+	text := clean(l.Text())
+	return text == "" || slices.ContainsFunc(found, func(one Find) bool {
+		return one.label.Inset(-1).Covers(l.Rect, 0.5) || one.Rect.Inset(-1).Contains(l.Rect.Mid()) || one.Label == text || one.Group == text
+	})
+}
+
+// Order gives the ids of the fields of a page in the order in which a reader takes them: by what is printed about them.
+// The fields are those of the page that the evidence is of.
+func Order(ev *evidence.Page, fields []form.Field) []string {
+	f := examine(ev)
+	_, fromPage := ev.ToPage()
+	finds := make([]Find, len(fields))
+	for i, field := range fields {
+		r := field.Rect.Apply(fromPage)
+		c := candidate{kind: form.Text, rect: r, area: r, how: fromRule, comb: field.Comb}
+		if field.Kind == form.CheckBox || field.Kind == form.Radio {
+			c.kind, c.how = form.CheckBox, fromTick
+		}
+		l := f.labelFor(c)
+		finds[i] = Find{Rect: r, Label: l.text}
+		if l.where != header {
+			finds[i].label = l.rect
+		}
+	}
+	var out []string
+	for _, i := range f.order(finds) {
+		out = append(out, fields[i].ID)
+	}
+	return out
+}

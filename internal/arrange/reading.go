@@ -120,7 +120,42 @@ func (r reader) columns(a, b []int, block geom.Rect) bool {
 	if r.headed(a, block) && r.headed(b, block) {
 		return true
 	}
-	return !sameRows(r.fields, a, b)
+	return !r.commonRows(a, b)
+}
+
+// rowShare is the part of the bands with fields on both sides of a gutter that must be plain rows for the fields to be read
+// row by row.
+const rowShare = 0.6
+
+// commonRows tells whether the fields on two sides of a gutter stand in common rows: level gaps part them into bands, and most
+// bands with fields on both sides are one row. A side that goes on alone says nothing.
+func (r reader) commonRows(a, b []int) bool {
+	order := append(slices.Clone(a), b...)
+	slices.SortStableFunc(order, func(i, k int) int { return cmp.Compare(r.around[i].Y0, r.around[k].Y0) })
+	plain, both := 0, 0
+	for i := 0; i < len(order); {
+		end, low, high := math.Inf(-1), math.Inf(-1), math.Inf(1)
+		sides := [2]bool{}
+		j := i
+		for ; j < len(order) && (j == i || r.around[order[j]].Y0 < end-1); j++ {
+			k := order[j]
+			end = math.Max(end, r.around[k].Y1)
+			low, high = math.Max(low, r.around[k].Y0), math.Min(high, r.around[k].Y1)
+			if slices.Contains(a, k) {
+				sides[0] = true
+			} else {
+				sides[1] = true
+			}
+		}
+		if sides[0] && sides[1] {
+			both++
+			if low < high {
+				plain++
+			}
+		}
+		i = j
+	}
+	return both == 0 || float64(plain) >= rowShare*float64(both)
 }
 
 // headed tells whether a line that is no label stands over the first field of a column, within its sides.

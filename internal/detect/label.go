@@ -270,10 +270,14 @@ func (f *finder) leftOf(c candidate) (out label, dist float64, blocked bool) {
 		return label{}, 0, false
 	}
 	text := found.Text()
-	if first := []rune(text); unicode.IsLower(first[0]) || numbering(text) { // goes on from the line above
+	if f.continues(text) { // goes on from the line above
 		if before, ok := f.lineBefore(found); ok {
 			text = before + " " + text
 		}
+	}
+	around := found.Rect
+	if !f.continues(text) {
+		text, around = f.wrapped(found, text, c)
 	}
 	cleaned := clean(text)
 	if cleaned == "" {
@@ -285,7 +289,49 @@ func (f *finder) leftOf(c candidate) (out label, dist float64, blocked bool) {
 			blocked = true
 		}
 	}
-	return label{where: left, raw: text, text: cleaned, rect: found.Rect}, c.rect.X0 - best, blocked
+	return label{where: left, raw: text, text: cleaned, rect: around}, c.rect.X0 - best, blocked
+}
+
+// continues tells whether a line of words goes on from the one above: it begins with a small letter, or has none.
+func (f *finder) continues(text string) bool {
+	first := []rune(text)
+	return unicode.IsLower(first[0]) || numbering(text)
+}
+
+const (
+	labelLines   = 3    // of a label beside its field
+	labelLeading = 1.4  // baselines apart, in sizes of type
+	labelWords   = 14.0 // of all its lines
+)
+
+// wrapped reads the lines of a label that stand over its last one: close, at one margin, of one size, and with no place to
+// write of their own.
+func (f *finder) wrapped(last evidence.Line, text string, c candidate) (string, geom.Rect) {
+	around, top := last.Rect, last
+	for range labelLines - 1 {
+		i := slices.IndexFunc(f.lines, func(l evidence.Line) bool {
+			gap := l.Base - top.Base
+			return gap > 2 && gap < labelLeading*math.Max(top.Size, 6) && math.Max(l.Size, top.Size) < 1.3*math.Min(l.Size, top.Size)+1 &&
+				(math.Abs(l.Rect.X0-last.Rect.X0) < 2 || math.Abs(l.Rect.X1-last.Rect.X1) < 2 || math.Abs(l.Rect.Mid().X-last.Rect.Mid().X) < 2) &&
+				l.Rect.X1 < c.rect.X0+2 && !strings.HasSuffix(strings.TrimSpace(l.Text()), ":")
+		})
+		if i < 0 {
+			break
+		}
+		l := f.lines[i]
+		if len(strings.Fields(text))+len(l.Words) > labelWords || f.servesAnother(l, c) {
+			break
+		}
+		text, around, top = l.Text()+" "+text, around.Union(l.Rect), l
+	}
+	return text, around
+}
+
+// servesAnother tells whether a place to write other than c stands right of a line of words, on its height.
+func (f *finder) servesAnother(l evidence.Line, c candidate) bool {
+	return slices.ContainsFunc(f.cands, func(o candidate) bool {
+		return o.rect.X0 > l.Rect.X1-4 && o.rect.X0 < c.rect.X1 && o.rect.IoU(c.rect) < 0.3 && o.rect.OverlapY(l.Rect) > 0.5*l.Rect.H()
+	})
 }
 
 // sentenceBefore reads the end of the line above a blank that begins a line of a running

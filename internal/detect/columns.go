@@ -55,7 +55,7 @@ func (f *finder) findTables() map[int]tableCell {
 	for _, col := range columns {
 		top := area(col[0])
 		head := f.headOf(top)
-		if head == "" {
+		if head == "" || f.beside(col, columns) {
 			continue
 		}
 		first := top // the leftmost column of the table
@@ -70,6 +70,24 @@ func (f *finder) findTables() map[int]tableCell {
 		}
 	}
 	return out
+}
+
+// beside tells whether a column of cells stands alone and most of its cells have words of their own left of them: they are
+// places with their labels, not a table.
+func (f *finder) beside(col []int, columns [][]int) bool {
+	first := f.cands[col[0]].area
+	for _, other := range columns {
+		if a := f.cands[other[0]].area; a != first && math.Abs(a.Y1-first.Y1) < 3 && (math.Abs(a.X0-first.X1) < 4 || math.Abs(a.X1-first.X0) < 4) {
+			return false
+		}
+	}
+	n := 0
+	for _, i := range col {
+		if l, dist, blocked := f.leftOf(f.cands[i]); l.where != none && !blocked && dist < 140 {
+			n++
+		}
+	}
+	return 10*n >= 7*len(col) && f.nextTo(&f.cands[col[0]], -1) == nil
 }
 
 // headOf reads the words over a column: in the printed cell above its first empty one,

@@ -87,8 +87,8 @@ type finder struct {
 	whites []geom.Rect     // see whiteAreas
 	walls  []evidence.Rule // uprights but for the sides of tick boxes
 	ends   []blankEnd
-	typed  []geom.Rect // around typed combs
-	side   *place      // see sideOfLabels
+	typed  []geom.Rect      // around typed combs
+	side   map[source]place // see sideOfLabels
 
 	columns [][2]float64 // from and to of the columns that captions make
 }

@@ -126,8 +126,8 @@ func (f *finder) labelFor(c candidate) label {
 		return l
 	case isLine && l.where != none && !blocked && dist <= 60:
 		return l
-	case isLine && up.where == above && upDist <= 9 && down.where != none && downDist <= 9 && f.sideOfLabels() != none:
-		if f.sideOfLabels() == above {
+	case !c.multiline && up.where == above && upDist <= 9 && down.where != none && downDist <= 9 && f.sideOfLabels(c.how) != none:
+		if f.sideOfLabels(c.how) == above {
 			return up
 		}
 		return down
@@ -152,17 +152,20 @@ func (f *finder) labelFor(c candidate) label {
 	return label{}
 }
 
-// sideOfLabels says on which side of its lines a page has their labels, above or below, by those lines that have words on
-// one side only and by how near the words are; none when nothing tells.
-func (f *finder) sideOfLabels() place {
-	if f.side != nil {
-		return *f.side
+// sideOfLabels says on which side of its places of one sort a page has their labels, above or below, by those that have words
+// on one side only and by how near the words are; none when nothing tells.
+func (f *finder) sideOfLabels(how source) place {
+	if side, known := f.side[how]; known {
+		return side
+	}
+	if f.side == nil {
+		f.side = map[source]place{}
 	}
 	side := none
-	f.side = &side
+	defer func() { f.side[how] = side }()
 	onlyUp, onlyDown, nearer := 0, 0, 0.0
 	for _, c := range f.cands {
-		if c.kind != form.Text || c.how != fromRule && c.how != fromLeader || c.comb > 0 || c.divider {
+		if c.how != how || c.kind != form.Text || c.comb > 0 || c.divider || c.caption != "" || c.table != nil || c.multiline {
 			continue
 		}
 		if l, _, _ := f.leftOf(c); l.where != none {
@@ -276,7 +279,7 @@ func (f *finder) leftOf(c candidate) (out label, dist float64, blocked bool) {
 		}
 	}
 	around := found.Rect
-	if !f.continues(text) {
+	if !f.continues(found.Text()) {
 		text, around = f.wrapped(found, text, c)
 	}
 	cleaned := clean(text)
@@ -308,6 +311,10 @@ const (
 // write of their own.
 func (f *finder) wrapped(last evidence.Line, text string, c candidate) (string, geom.Rect) {
 	around, top := last.Rect, last
+	for i := f.lineUnder(last, c); i >= 0 && len(strings.Fields(text)) < labelWords; i = f.lineUnder(last, c) {
+		last = f.lines[i]
+		text, around = text+" "+last.Text(), around.Union(last.Rect)
+	}
 	for range labelLines - 1 {
 		i := slices.IndexFunc(f.lines, func(l evidence.Line) bool {
 			gap := l.Base - top.Base
@@ -325,6 +332,19 @@ func (f *finder) wrapped(last evidence.Line, text string, c candidate) (string, 
 		text, around, top = l.Text()+" "+text, around.Union(l.Rect), l
 	}
 	return text, around
+}
+
+// lineUnder is the line of a label below one of it, on the height of the place; negative when there is none.
+func (f *finder) lineUnder(last evidence.Line, c candidate) int {
+	if strings.HasSuffix(strings.TrimSpace(last.Text()), ":") {
+		return -1
+	}
+	return slices.IndexFunc(f.lines, func(l evidence.Line) bool {
+		gap := last.Base - l.Base
+		return gap > 2 && gap < labelLeading*math.Max(last.Size, 6) && math.Max(l.Size, last.Size) < 1.3*math.Min(l.Size, last.Size)+1 &&
+			(math.Abs(l.Rect.X0-last.Rect.X0) < 2 || math.Abs(l.Rect.X1-last.Rect.X1) < 2) && l.Rect.X1 < c.rect.X0+2 &&
+			l.Rect.Mid().Y > c.rect.Y0-1 && !f.servesAnother(l, c)
+	})
 }
 
 // servesAnother tells whether a place to write other than c stands right of a line of words, on its height.
@@ -389,8 +409,9 @@ func (f *finder) aboveOf(c candidate) (label, float64) {
 			continue
 		}
 		if n := len(stack); n > 0 {
-			if l.Base-stack[n-1].Base > 1.55*math.Max(l.Size, 7) || n >= 3 || l.Size > 1.35*stack[n-1].Size {
-				break // too far, or the heading of a section
+			if l.Base-stack[n-1].Base > 1.55*math.Max(l.Size, 7) || n >= 3 || l.Size > 1.35*stack[n-1].Size ||
+				l.Rect.X1 > math.Max(x.X1, stack[n-1].Rect.X1)+wideOver {
+				break // too far, the heading of a section, or words over more than this place
 			}
 			if l.Base-stack[n-1].Base < 2 {
 				stack[n-1].Words = append(slices.Clone(stack[n-1].Words), l.Words...)
@@ -431,6 +452,9 @@ func (f *finder) aboveOf(c candidate) (label, float64) {
 	}
 	return label{where: where, raw: raw, text: t, wide: wide, rect: around}, d
 }
+
+// wideOver is how far the lines of a label over its place go beyond it.
+const wideOver = 30.0
 
 // hundredths tells whether a narrow cell adjoins a wider one on its left that has
 // the same bottom line: money is split so into whole and hundredths.

@@ -25,11 +25,23 @@ func (f *finder) order(found []Find) []int {
 	for _, l := range f.lines {
 		r := l.Rect.Apply(down)
 		printed.Text = append(printed.Text, r)
-		if !f.isLabel(l, found) {
+		if !f.isLabel(l, found) && !hangsUnder(l, found) {
 			printed.Heads = append(printed.Heads, r)
 		}
 	}
 	return arrange.Read(fields, around, printed)
+}
+
+// hangsUnder tells whether a line of words stands right under a find, from where it begins: small print about it.
+func hangsUnder(l evidence.Line, found []Find) bool {
+	return slices.ContainsFunc(found, func(one Find) bool {
+		r := one.Rect
+		if !one.label.Empty() {
+			r = r.Union(one.label)
+		}
+		d := r.Y0 - l.Rect.Y1
+		return d > -2 && d < maxHang+3 && l.Rect.X0 > r.X0-6 && l.Rect.X0 < r.X1
+	})
 }
 
 // isLabel tells whether a line of words is about one of the finds: its label, the head of its column or row, or within it.

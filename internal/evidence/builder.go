@@ -486,6 +486,12 @@ func sameRow(a, b geom.Rect) bool {
 	return a.OverlapY(b) > -1
 }
 
+// Letters that reach below the baseline.
+const (
+	descendGreek    = "βγζημµξρςφχψ"
+	descendCyrillic = "дуфцщрїґДЦЩ"
+)
+
 func word(gs []glyph) Word {
 	var s strings.Builder
 	r := gs[0].rect
@@ -494,7 +500,7 @@ func word(gs []glyph) Word {
 	for _, g := range gs {
 		s.WriteRune(g.r)
 		r = r.Union(g.rect)
-		if !strings.ContainsRune("gjpqyçQ,;_()[]{}|/@$§\"'’‘“”*^°-–—·.…", g.r) && (!seen || g.rect.Y0 < base) {
+		if !strings.ContainsRune("gjpqyçąęQĄĘ,;_()[]{}|/@$§\"'’‘“”*^°-–—·.…"+descendGreek+descendCyrillic, g.r) && (!seen || g.rect.Y0 < base) {
 			base, seen = g.rect.Y0, true
 		}
 		tall = math.Max(tall, g.rect.H())

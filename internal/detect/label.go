@@ -272,14 +272,11 @@ func (f *finder) leftOf(c candidate) (out label, dist float64, blocked bool) {
 	if math.IsInf(best, -1) {
 		return label{}, 0, false
 	}
-	text := found.Text()
-	if f.continues(text) { // goes on from the line above
-		if before, ok := f.lineBefore(found); ok {
-			text = before + " " + text
-		}
-	}
-	around := found.Rect
-	if !f.continues(found.Text()) {
+	text, around := found.Text(), found.Rect
+	before, goesOn := f.lineBefore(found)
+	if goesOn && f.continues(text) { // goes on from the line above
+		text, around = before.Text()+" "+text, around.Union(before.Rect)
+	} else {
 		text, around = f.wrapped(found, text, c)
 	}
 	cleaned := clean(text)
@@ -383,19 +380,19 @@ func (f *finder) sentenceBefore(c candidate) label {
 }
 
 // lineBefore reads the line of a paragraph that stands right above one.
-func (f *finder) lineBefore(of evidence.Line) (string, bool) {
+func (f *finder) lineBefore(of evidence.Line) (evidence.Line, bool) {
 	for _, l := range f.lines {
 		if gap := l.Base - of.Base; gap > 2 && gap < 1.6*of.Size && math.Abs(l.Rect.X0-of.Rect.X0) < 6 {
-			return l.Text(), true
+			return l, true
 		}
 	}
-	return "", false
+	return evidence.Line{}, false
 }
 
 // goesOn tells whether a line without a letter is the end of a paragraph of words.
 func (f *finder) goesOn(of evidence.Line) bool {
 	before, ok := f.lineBefore(of)
-	return ok && !numbering(before) && len(strings.Fields(before)) >= 3
+	return ok && !numbering(before.Text()) && len(before.Words) >= 3
 }
 
 // aboveOf finds the words above a candidate: right above it, or over blank cells
@@ -409,7 +406,7 @@ func (f *finder) aboveOf(c candidate) (label, float64) {
 			continue
 		}
 		if n := len(stack); n > 0 {
-			if l.Base-stack[n-1].Base > 1.55*math.Max(l.Size, 7) || n >= 3 || l.Size > 1.35*stack[n-1].Size ||
+			if l.Base-stack[n-1].Base > labelLeading*math.Max(l.Size, 7) || n >= 3 || l.Size > 1.35*stack[n-1].Size ||
 				l.Rect.X1 > math.Max(x.X1, stack[n-1].Rect.X1)+wideOver {
 				break // too far, the heading of a section, or words over more than this place
 			}

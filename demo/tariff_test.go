@@ -31,7 +31,7 @@ func TestTheChargesSheetComputesItsTariff(t *testing.T) {
 	assert.Equal(t, "1,787.75", in.Shown("total_amount"), "145.50 + 36.75 + 1,605.50")
 	_, err = in.Set("date", time.Now().AddDate(0, 0, 2).Format("02.01.2006"))
 	assert.EqualError(t, err, "A charge cannot be dated ahead.")
-	report, err := rehearsal.Run(d.Template.Fields, d.Template.Pages, look.TextFits, time.Now())
+	report, err := rehearsal.Run(d.Template.Fields, d.Template.Pages, look.TextFits, nil, time.Now())
 	require.NoError(t, err)
 	assert.Empty(t, report.Lines, "twenty people come through")
 	for _, x := range snags.Find(&d.Template, nil, time.Now()) {

@@ -50,10 +50,10 @@ func ReadingOrder(rects []geom.Rect) []int {
 }
 
 // Jumps lists the fields of a page, in tab order, to which the tab order jumps: back over
-// others, or far ahead, of the order as the page is built.
-func Jumps(fields []form.Field, view geom.Matrix) []string {
+// others, or far ahead, of the order in which the page is read.
+func Jumps(fields []form.Field, read []string) []string {
 	place := map[string]int{}
-	for i, id := range Order(fields, "structure", view) {
+	for i, id := range read {
 		place[id] = i
 	}
 	var out []string

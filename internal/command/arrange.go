@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"zealousmargin.example/internal/arrange"
+	"zealousmargin.example/internal/detect"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 )
@@ -133,7 +134,19 @@ func (c OrderBy) plan(d *Desk) (form.Edit, error) {
 	if !ok {
 		return form.Edit{}, fmt.Errorf("fields are not ordered by %q: use rows, columns or structure", c.By)
 	}
-	return d.Draft.Reorder(c.Page, title, arrange.Order(d.Draft.OnPage(c.Page), c.By, geom.ToView(p.Width, p.Height, p.Rotate)))
+	on := d.Draft.OnPage(c.Page)
+	if ev := d.Pages[c.Page]; ev != nil && c.By == "structure" {
+		return d.Draft.Reorder(c.Page, title, detect.Order(ev, on))
+	}
+	return d.Draft.Reorder(c.Page, title, arrange.Order(on, c.By, geom.ToView(p.Width, p.Height, p.Rotate)))
+}
+
+// Reads says that the order as the page is built goes by what is printed on it.
+func (c OrderBy) Reads(*form.Template) []int {
+	if c.By == "structure" {
+		return []int{c.Page}
+	}
+	return nil
 }
 
 // Sequence puts fields of a page first, in their order, and then the others.

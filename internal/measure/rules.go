@@ -40,7 +40,7 @@ func Rules(w io.Writer) error {
 	fmt.Fprintf(w, "\nRules: %d fields, 200 formulas, all after one answer: median %.2f ms, p95 %.2f ms (wanted <= 2 ms)\n",
 		len(fields), ms(took[len(took)/2]), ms(took[len(took)*95/100]))
 	start := time.Now()
-	r, err := rehearsal.Run(calculating(60, 20), nil, look.TextFits, time.Now())
+	r, err := rehearsal.Run(calculating(60, 20), nil, look.TextFits, nil, time.Now())
 	if err != nil {
 		return err
 	}

@@ -37,9 +37,12 @@ type Fits func(f form.Field, text string) (ok bool, size float64)
 // smallest is the size of type that can still be read, in points (common practice, no source).
 const smallest = 6.0
 
+// Built is the order of the ids of the fields of a page, from 1, as the page is built and printed.
+type Built func(page int, fields []form.Field) []string
+
 // Run rehearses a form at a time that today() then gives. Pages, as many as are known, tell how
-// the form is turned when Tab walks over it.
-func Run(fields []form.Field, pages []form.Page, fits Fits, now time.Time) (Report, error) {
+// the form is turned when Tab walks over it; without built its fields alone say how they are read.
+func Run(fields []form.Field, pages []form.Page, fits Fits, built Built, now time.Time) (Report, error) {
 	r := &run{
 		fields: slices.DeleteFunc(slices.Clone(fields), func(f form.Field) bool { return !f.Placed() }), fits: fits, now: now,
 		said: map[string]bool{},
@@ -86,7 +89,7 @@ func Run(fields []form.Field, pages []form.Page, fits Fits, now time.Time) (Repo
 		}
 		r.edges(f)
 	}
-	r.tabs(pages)
+	r.tabs(pages, built)
 	slices.SortStableFunc(r.report.Lines, func(a, b Line) int { return a.Page - b.Page })
 	return r.report, nil
 }
@@ -149,11 +152,15 @@ func short(s string) string {
 }
 
 // tabs walks over the pages as the Tab key does.
-func (r *run) tabs(pages []form.Page) {
+func (r *run) tabs(pages []form.Page, built Built) {
 	for n, p := range pages {
 		on := slices.DeleteFunc(slices.Clone(r.fields), func(f form.Field) bool { return f.Page != n+1 })
 		slices.SortStableFunc(on, func(a, b form.Field) int { return cmp.Compare(a.Order, b.Order) })
-		for _, id := range arrange.Jumps(on, geom.ToView(p.Width, p.Height, p.Rotate)) {
+		read := arrange.Order(on, "structure", geom.ToView(p.Width, p.Height, p.Rotate))
+		if built != nil {
+			read = built(n+1, on)
+		}
+		for _, id := range arrange.Jumps(on, read) {
 			i := slices.IndexFunc(on, func(f form.Field) bool { return f.ID == id })
 			r.say("tab", &on[i], "%s is where Tab jumps to from %s, past others", on[i].Name, on[i-1].Name)
 		}

@@ -35,7 +35,7 @@ func rehearse(t *testing.T, fields ...form.Field) map[string]string {
 			f.Rect = geom.R(0, 0, 300, 16)
 		}
 	}
-	r, err := rehearsal.Run(fields, nil, roomy, now)
+	r, err := rehearsal.Run(fields, nil, roomy, nil, now)
 	require.NoError(t, err)
 	assert.Equal(t, 20, r.People)
 	out := map[string]string{}
@@ -102,7 +102,7 @@ func TestWhatWouldGoWrongForRecipientsIsReported(t *testing.T) {
 }
 
 func TestAFormThatCannotBeWorkedOutIsNotRehearsed(t *testing.T) {
-	_, err := rehearsal.Run([]form.Field{{ID: "1", Name: "sum", Kind: form.Text, Formula: "lost + 1"}}, nil, roomy, now)
+	_, err := rehearsal.Run([]form.Field{{ID: "1", Name: "sum", Kind: form.Text, Formula: "lost + 1"}}, nil, roomy, nil, now)
 	assert.ErrorContains(t, err, "no field called lost")
 }
 
@@ -114,7 +114,7 @@ func TestWhereTabJumpsIsReported(t *testing.T) {
 			Name: string(rune('a' + i)), Rect: geom.R(50, y, 200, y+18),
 		})
 	}
-	r, err := rehearsal.Run(fields, []form.Page{{Width: 400, Height: 600}}, roomy, now)
+	r, err := rehearsal.Run(fields, []form.Page{{Width: 400, Height: 600}}, roomy, nil, now)
 	require.NoError(t, err)
 	require.NotEmpty(t, r.Lines)
 	assert.Equal(t, "tab", r.Lines[0].What)

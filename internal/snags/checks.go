@@ -11,6 +11,7 @@ import (
 
 	"zealousmargin.example/internal/arrange"
 	"zealousmargin.example/internal/detect"
+	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/rules"
@@ -389,9 +390,8 @@ func (d *desk) formulas() {
 // printed holds the fields to what is printed on their pages.
 func (d *desk) printed() {
 	for n := 1; n <= len(d.t.Pages); n++ {
-		page := d.t.Pages[n-1]
 		on := slices.DeleteFunc(slices.Clone(d.fields), func(f form.Field) bool { return f.Page != n })
-		d.order(n, page, on)
+		d.order(n, on)
 		ev := d.pages[n]
 		if ev == nil {
 			continue
@@ -435,14 +435,23 @@ func (d *desk) printed() {
 	}
 }
 
+// Read is the order in which the fields of page n are read: by what is printed about them when that is known, else by where
+// they stand.
+func Read(t *form.Template, pages map[int]*evidence.Page, n int, on []form.Field) []string {
+	if ev := pages[n]; ev != nil {
+		return detect.Order(ev, on)
+	}
+	p := t.Pages[n-1]
+	return arrange.Order(on, "structure", geom.ToView(p.Width, p.Height, p.Rotate))
+}
+
 // order looks at the tab order of a page.
-func (d *desk) order(n int, page form.Page, on []form.Field) {
+func (d *desk) order(n int, on []form.Field) {
 	if len(on) < 3 {
 		return
 	}
-	view := geom.ToView(page.Width, page.Height, page.Rotate)
-	jumps := len(arrange.Jumps(on, view))
-	want := arrange.Order(on, "structure", view)
+	want := Read(d.t, d.pages, n, on)
+	jumps := len(arrange.Jumps(on, want))
 	if jumps > 0 {
 		s := d.say("tab-order", Risky, nil, "the tab order of page %d jumps about (%d times)", n, jumps)
 		s.Page, s.Mend = n, "order it as the page is built"

@@ -116,7 +116,8 @@ func gather(s *frame.Frame, c *echo.Context, alone bool) (rehearseView, error) {
 	}
 	v.Snags = snags.Find(&t, pages, time.Now())
 	if alone && v.Problem == "" {
-		r, err := rehearsal.Run(t.Fields, t.Pages, look.TextFits, time.Now())
+		built := func(n int, on []form.Field) []string { return snags.Read(&t, pages, n, on) }
+		r, err := rehearsal.Run(t.Fields, t.Pages, look.TextFits, built, time.Now())
 		if err != nil {
 			return v, frame.Refuse(err)
 		}

@@ -185,7 +185,7 @@ func Column(ev *evidence.Page, r geom.Rect) []Find {
 		l := f.labelFor(c)
 		out = append(out, Find{
 			Kind: form.Text, Rect: c.rect.Apply(toPage).Rounded(), Label: l.text, Tooltip: tooltip(l), Name: nameFrom(l), Comb: c.comb,
-			Format:     formatOf(l.text),
+			Format:     formatOf(l.text, true),
 			Confidence: 0.9, Evidence: c.evidence(l) + "; extended over its column",
 		})
 	}

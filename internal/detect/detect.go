@@ -209,7 +209,7 @@ func (f *finder) find(c settled) Find {
 		find.label = c.label.rect
 	}
 	if kind == form.Text {
-		find.Format = formatOf(c.label.text)
+		find.Format = f.formatFor(c)
 	}
 	find.Tooltip = tooltip(c.label)
 	find.Name = nameFrom(c.label)
@@ -293,7 +293,7 @@ func At(ev *evidence.Page, p geom.Point, kind form.Kind) (Find, bool) {
 	l := f.labelFor(c)
 	find := Find{
 		Kind: kind, Rect: c.rect, Label: l.text, Tooltip: tooltip(l), Name: nameFrom(l), Comb: c.comb, Multiline: c.multiline,
-		Format: formatOf(l.text), Evidence: c.evidence(l),
+		Format: formatOf(l.text, c.table != nil), Evidence: c.evidence(l),
 	}
 	switch {
 	case kind == form.CheckBox && c.kind != form.CheckBox:

@@ -21,43 +21,6 @@ func wordsOf(s string) []string {
 // speaks tells whether a label has words of a sense, in any language.
 func speaks(label, sense string) bool { return loadLexicon().speaks(wordsOf(label), sense) }
 
-// formatOf tells what a label asks for: "date", "time", "phone", "email", "postcode",
-// "percent", "money", "number" or nothing.
-func formatOf(label string) string {
-	l, ws := loadLexicon(), wordsOf(label)
-	for _, sense := range []string{"email", "phone", "postcode", "date", "time", "percent"} {
-		if l.speaks(ws, sense) {
-			if sense == "date" && (l.speaks(ws, "place") || l.speaks(ws, "signature")) {
-				return "" // a line for a place and a date, or for both a date and a hand, takes more than a date
-			}
-			return sense
-		}
-	}
-	if strings.Contains(label, "%") {
-		return "percent"
-	}
-	switch {
-	case l.speaks(ws, "money"):
-		return "money"
-	case l.speaks(ws, "number") && !isIdentity(ws):
-		return "number"
-	}
-	return ""
-}
-
-// isIdentity tells whether "number" in a label means a mark that identifies
-// something and may have letters or leading zeros, not a quantity: it stands last, or
-// no "of" follows.
-func isIdentity(ws []string) bool {
-	l := loadLexicon()
-	for i, w := range ws {
-		if l.is(w, "identity") {
-			return i+1 >= len(ws) || !loadLexicon().is(ws[i+1], "stop")
-		}
-	}
-	return false
-}
-
 // isSignature tells whether the words ask for a signature, not merely speak of one.
 func isSignature(label string) bool {
 	ws := wordsOf(label)

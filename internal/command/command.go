@@ -97,7 +97,7 @@ var names = map[string]Command{
 	"move": Move{}, "resize": Resize{}, "put": Put{}, "line-up": LineUp{},
 	"remove": Remove{}, "duplicate": Duplicate{}, "repeat": Repeat{}, "copy-to": CopyTo{}, "paste": Paste{},
 	"split": Split{}, "join": Join{}, "radio-group": GroupRadio{}, "ungroup": Ungroup{}, "link": Link{}, "unlink": Unlink{},
-	"keep": Keep{}, "drop": Drop{}, "keep-all": KeepAll{}, "drop-below": DropBelow{},
+	"keep": Keep{}, "drop": Drop{}, "keep-all": KeepAll{}, "drop-below": DropBelow{}, "plain-finds": PlainFinds{},
 	"order": Order{}, "order-by": OrderBy{}, "sequence": Sequence{},
 	"set": Set{}, "dress": Dress{}, "copy-formula": CopyFormula{}, "mend": Mend{},
 	"check-add": CheckAdd{}, "check-set": CheckSet{}, "check-drop": CheckDrop{},

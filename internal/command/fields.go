@@ -228,6 +228,13 @@ type KeepAll struct {
 
 func (c KeepAll) plan(d *Desk) (form.Edit, error) { return d.Draft.KeepAll(c.Page) }
 
+// PlainFinds takes back the formats that finding gave to the fields of a page; 0 is all pages.
+type PlainFinds struct {
+	Page int `json:"page,omitempty"`
+}
+
+func (c PlainFinds) plan(d *Desk) (form.Edit, error) { return d.Draft.TakeFormatsBack(c.Page) }
+
 // DropBelow rejects open finds below a confidence, from 0 to 1, on a page; 0 is all pages.
 type DropBelow struct {
 	Page       int     `json:"page,omitempty"`

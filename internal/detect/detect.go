@@ -15,16 +15,20 @@ import (
 
 // Find is one proposed field of a page, in page space.
 type Find struct {
-	Kind       form.Kind
-	Rect       geom.Rect
-	Name       string // unique on its page
-	Tooltip    string
-	Label      string // the printed words
-	Multiline  bool
-	Comb       int    // printed cells; 0 when it is not a comb
-	Format     string // what the wording asks for: see formatOf
-	Group      string // the question that radio buttons answer; buttons of one group share Name
-	Export     string // of a radio button
+	Kind      form.Kind
+	Rect      geom.Rect
+	Name      string // unique on its page
+	Tooltip   string
+	Label     string // the printed words
+	Multiline bool
+	Comb      int    // printed cells; 0 when it is not a comb
+	Format    string // what the wording asks for: see formatOf
+	// As is the format that leaves no doubt, to be set at once: with the order of dates and the signs that the page
+	// suggests. Its kind is empty when there is doubt.
+	As         form.Format
+	Options    []form.Option // of a list, as the office says
+	Group      string        // the question that radio buttons answer; buttons of one group share Name
+	Export     string        // of a radio button
 	Confidence float64
 	Evidence   string
 
@@ -40,7 +44,8 @@ func (f Find) Field(n int) form.Field {
 	return form.Field{
 		ID: form.NewID(), Page: n, Rect: f.Rect, Kind: f.Kind, Name: f.Name, Tooltip: f.Tooltip, Label: f.Label,
 		Multiline: f.Multiline, Comb: f.Comb, MaxLen: maxLen, Export: f.Export,
-		Find: &form.Find{Confidence: f.Confidence, Evidence: f.Evidence, Looks: f.Format},
+		Format: f.As, Options: f.Options,
+		Find: &form.Find{Confidence: f.Confidence, Evidence: f.Evidence, Looks: f.Format, Set: f.As},
 	}
 }
 
@@ -89,6 +94,7 @@ type finder struct {
 	ends   []blankEnd
 	typed  []geom.Rect      // around typed combs
 	side   map[source]place // see sideOfLabels
+	spoken *string          // see language
 
 	columns [][2]float64 // from and to of the columns that captions make
 }
@@ -210,6 +216,9 @@ func (f *finder) find(c settled) Find {
 	}
 	if kind == form.Text {
 		find.Format = f.formatFor(c)
+		if find.As = f.sureFormat(c, find); find.As.Kind != form.NoFormat {
+			find.Evidence += "; " + saidFormat(find.As)
+		}
 	}
 	find.Tooltip = tooltip(c.label)
 	find.Name = nameFrom(c.label)

@@ -6,6 +6,7 @@ import (
 	"unicode"
 
 	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 )
 
@@ -202,4 +203,113 @@ func (f *finder) formatFor(c settled) string {
 		return beside
 	}
 	return said
+}
+
+// dateOrders are the dates of each language as they are written in figures (Unicode CLDR, the short patterns with four figures
+// for the year; from memory).
+var dateOrders = map[string]string{
+	"en": "dd/mm/yyyy", "de": "dd.mm.yyyy", "fr": "dd/mm/yyyy", "es": "dd/mm/yyyy", "it": "dd/mm/yyyy", "nl": "dd-mm-yyyy",
+	"pl": "dd.mm.yyyy", "pt": "dd/mm/yyyy", "sv": "yyyy-mm-dd", "el": "dd/mm/yyyy", "uk": "dd.mm.yyyy", "da": "dd.mm.yyyy",
+	"cs": "dd.mm.yyyy", "fi": "dd.mm.yyyy", "ro": "dd.mm.yyyy", "hu": "yyyy.mm.dd",
+}
+
+const (
+	sureOfFormat = 0.7 // confidence from which a find's format is set
+	sureWords    = 6   // of the label, at most
+	leastSmall   = 3   // small words of a language on a page that is in it
+)
+
+// sureFormat is the format of a find that is set at once: of text that takes one line, found with some confidence, with a short
+// label.
+func (f *finder) sureFormat(c settled, find Find) form.Format {
+	if find.Format == "" || c.comb > 0 || c.multiline || c.conf < sureOfFormat || len(wordsOf(c.label.text)) > sureWords {
+		return form.Format{}
+	}
+	language := f.language()
+	comma := language != "en" && language != ""
+	switch find.Format {
+	case "date":
+		as := form.Format{Kind: form.Date, Pattern: DatePattern(f.guideIn(c.rect))}
+		if as.Pattern == "" {
+			as.Pattern = dateOrders[language]
+		}
+		if as.Pattern == "" || as.Check() != nil {
+			return form.Format{} // in which order is not known
+		}
+		return as
+	case "time":
+		return form.Format{Kind: form.Time, Pattern: "HH:MM"}
+	case "money":
+		as := form.Format{Kind: form.Number, Decimals: 2, Comma: comma}
+		if m := currency.FindStringSubmatch(c.label.raw); m != nil && f.formatBeside(c.rect) == "" {
+			as.Currency, as.After = m[2], comma
+		}
+		return as
+	case "number":
+		as := form.Format{Kind: form.Number, Comma: comma}
+		if !counts(wordsOf(c.label.text)) && !loadLexicon().speaks(wordsOf(c.label.text), "things") {
+			as.Decimals = 2 // a measure
+		}
+		return as
+	case "percent":
+		return form.Format{Kind: form.Percent, Comma: comma}
+	}
+	kind := map[string]form.FormatKind{"phone": form.Phone, "email": form.Email, "postcode": form.Postcode}[find.Format]
+	return form.Format{Kind: kind}
+}
+
+// saidFormat tells what was set, in words.
+func saidFormat(as form.Format) string {
+	switch as.Kind {
+	case form.Date:
+		return "a date, " + as.Pattern
+	case form.Time:
+		return "a time of day"
+	case form.Number:
+		switch {
+		case as.Currency != "":
+			return "an amount in " + as.Currency
+		case as.Decimals > 0:
+			return "a number with decimals"
+		}
+		return "a whole number"
+	case form.Percent:
+		return "a percentage"
+	case form.Phone:
+		return "a telephone number"
+	case form.Email:
+		return "an e-mail address"
+	}
+	return "a postcode"
+}
+
+// language is that of the words of the page, by its small words; empty when there are too few of them or two languages have as
+// many.
+func (f *finder) language() string {
+	if f.spoken != nil {
+		return *f.spoken
+	}
+	hits := map[string]int{}
+	for _, w := range f.ev.Words {
+		word := strings.ToLower(strings.Trim(w.Text, ".,:;()"))
+		for language, small := range loadLexicon().small {
+			if small[word] {
+				hits[language]++
+			}
+		}
+	}
+	best, second := "", ""
+	for language, n := range hits {
+		switch {
+		case best == "" || n > hits[best] || n == hits[best] && language < best:
+			best, second = language, best
+		case second == "" || n > hits[second]:
+			second = language
+		}
+	}
+	if best != "" && (hits[best] < leastSmall || second != "" && hits[second] == hits[best]) {
+		best = ""
+	}
+	f.spoken = &best
+	return best
 }

@@ -10,11 +10,12 @@ import (
 // HouseWord is what the office calls a wording: the name, kind and format that a field
 // with that label gets. Empty parts are left to detection.
 type HouseWord struct {
-	Wording string    // as printed
-	Name    string    // lower_snake
-	Kind    form.Kind // empty, or the kind
-	Lines   bool      // several lines, with the kind text
-	Format  string    // see formatOf
+	Wording string        // as printed
+	Name    string        // lower_snake
+	Kind    form.Kind     // empty, or the kind
+	Lines   bool          // several lines, with the kind text
+	Format  string        // see formatOf
+	Options []form.Option // of a list
 }
 
 // HouseWords is the office's dictionary, by [Wording].
@@ -59,6 +60,15 @@ func PageWith(ev *evidence.Page, house HouseWords) []Find {
 	return finds
 }
 
+// plainFormat is a format as the office names it, without what a page would add.
+func plainFormat(name string) form.Format {
+	return map[string]form.Format{
+		"date": {Kind: form.Date, Pattern: "dd.mm.yyyy"}, "time": {Kind: form.Time, Pattern: "HH:MM"},
+		"number": {Kind: form.Number}, "money": {Kind: form.Number, Decimals: 2}, "percent": {Kind: form.Percent},
+		"phone": {Kind: form.Phone}, "email": {Kind: form.Email}, "postcode": {Kind: form.Postcode},
+	}[name]
+}
+
 // apply gives a find what the office has said of its wording.
 func (w HouseWord) apply(f *Find) {
 	var said []string
@@ -73,6 +83,10 @@ func (w HouseWord) apply(f *Find) {
 		}
 		f.Kind = w.Kind
 		f.Multiline = w.Lines
+		f.Options = w.Options
+		if f.Kind != form.Text {
+			f.Format, f.As = "", form.Format{}
+		}
 		if f.Kind != form.Text || f.Multiline {
 			f.Comb = 0
 		}
@@ -80,6 +94,9 @@ func (w HouseWord) apply(f *Find) {
 	}
 	if w.Format != "" && f.Kind == form.Text {
 		f.Format = w.Format
+		if f.As.Kind == form.NoFormat && f.Comb == 0 && !f.Multiline {
+			f.As = plainFormat(w.Format)
+		}
 		said = append(said, w.Format)
 	}
 	if len(said) > 0 {

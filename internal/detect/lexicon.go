@@ -20,12 +20,13 @@ type lexicon struct {
 	phrases  map[string][]string        // of several words, with a space between
 	prefixes map[string][]string
 	suffixes map[string][]string
+	small    map[string]map[string]bool // by language: the small words by which it is known
 }
 
 var loadLexicon = sync.OnceValue(func() *lexicon {
 	l := &lexicon{
 		words: map[string]map[string]bool{}, phrases: map[string][]string{}, prefixes: map[string][]string{},
-		suffixes: map[string][]string{},
+		suffixes: map[string][]string{}, small: map[string]map[string]bool{},
 	}
 	files, err := lexiconFiles.ReadDir("lexicon")
 	if err != nil {
@@ -57,6 +58,12 @@ func (l *lexicon) read(name, content string) error {
 		}
 		for _, w := range strings.Fields(strings.ToLower(rest)) {
 			l.put(sense, w)
+			if language := strings.TrimSuffix(name, ".txt"); sense == "stop" {
+				if l.small[language] == nil {
+					l.small[language] = map[string]bool{}
+				}
+				l.small[language][w] = true
+			}
 		}
 	}
 	return lines.Err()

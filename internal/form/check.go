@@ -35,7 +35,7 @@ func (f Field) Check(page Page) error {
 	if err := CheckName(name); err != nil {
 		return err
 	}
-	if err := f.Format.check(); err != nil {
+	if err := f.Format.Check(); err != nil {
 		return err
 	}
 	if err := f.checkKind(); err != nil {

@@ -38,6 +38,41 @@ type Find struct {
 	Kept       bool    `json:"kept,omitempty"`
 	// Looks is the format that the wording of the label asks for, such as "date".
 	Looks string `json:"looks,omitempty"`
+	// Set is the format that the field was given at finding, because the page leaves no doubt.
+	Set Format `json:"set,omitzero"`
+}
+
+// hasSet tells whether the field still has the format that finding gave it.
+func (f Field) hasSet() bool {
+	return f.Find != nil && f.Find.Set.Kind != NoFormat && f.Format == f.Find.Set
+}
+
+// FormatsSet counts the fields that still have the format that finding gave them.
+func (t *Template) FormatsSet() int {
+	n := 0
+	for _, f := range t.Fields {
+		if f.hasSet() {
+			n++
+		}
+	}
+	return n
+}
+
+// TakeFormatsBack takes the formats away that finding gave to the fields of a page, or of the document when page is 0; those
+// that somebody has changed since stay. What the labels ask for is proposed again.
+func (t *Template) TakeFormatsBack(page int) (Edit, error) {
+	var ids []string
+	for _, f := range t.Fields {
+		if f.hasSet() && (page == 0 || f.Page == page) {
+			ids = append(ids, f.ID)
+		}
+	}
+	return t.change("took back the formats of "+count(len(ids)), ids, func(f *Field) error {
+		find := *f.Find
+		find.Set = Format{}
+		f.Find, f.Format = &find, Format{}
+		return nil
+	})
 }
 
 // What is done with finds: they are kept and dropped.

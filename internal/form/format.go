@@ -72,7 +72,7 @@ var TimePatterns = []string{"HH:MM", "HH:MM:ss", "h:MM tt"}
 var datePattern = regexp.MustCompile(`^(dd?|mm?m?m?|yyyy|yy)[-./ ,]{1,2}(dd?|mm?m?m?|yyyy|yy)[-./ ,]{1,2}(dd?|mm?m?m?|yyyy|yy)$`)
 
 // check refuses a format that cannot be compiled, and says what to do.
-func (f Format) check() error {
+func (f Format) Check() error {
 	switch f.Kind {
 	case Date:
 		if !ValidDatePattern(f.Pattern) {

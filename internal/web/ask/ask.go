@@ -141,6 +141,8 @@ func (r Request) edit(t *form.Template) (command.Command, error) {
 		return command.Order{Field: one, To: Number(r.Value("to"), 0) + 1}, nil
 	case "keep-all":
 		return command.KeepAll{Page: scope}, nil
+	case "plain-finds":
+		return command.PlainFinds{Page: scope}, nil
 	case "drop-below":
 		level, err := strconv.ParseFloat(r.Value("confidence"), 64)
 		if err != nil {

@@ -53,12 +53,14 @@ type benchView struct {
 	Finds    int // open ones on this page
 	Doubtful int // on this page
 	AllFinds int
-	Total    int // fields of the document, finds included
-	Task     *store.Task
-	Many     *many
-	Handy    handyView
-	Bare     string // fields without a tooltip: "id:page,id:page"
-	Sweep    string // open finds in order of doubt: "id:page,id:page"
+	// FormatsSet is how many fields have the format that finding gave them.
+	FormatsSet int
+	Total      int // fields of the document, finds included
+	Task       *store.Task
+	Many       *many
+	Handy      handyView
+	Bare       string // fields without a tooltip: "id:page,id:page"
+	Sweep      string // open finds in order of doubt: "id:page,id:page"
 }
 
 // openNote is the note that is open, or one that is asked for.
@@ -72,7 +74,8 @@ type openNote struct {
 	Places     []form.Field // all places of the field, when there are several
 	MayLink    bool         // it could share its answer with another field
 	Favourites []store.Favourite
-	Unit       string // that its place is shown in
+	Unit       string               // that its place is shown in
+	Word       *store.HouseProposal // what its correction could teach the office
 }
 
 // Line is the note closed.
@@ -153,6 +156,15 @@ func gather(s *frame.Frame, c *echo.Context, id int64, stageKey string) (benchVi
 	}
 	if v.OpenNote != nil {
 		v.OpenNote.Favourites, v.OpenNote.Unit = kept, frame.UnitOf(c)
+		if f := v.OpenNote.Field; f.Find != nil && f.Label != "" {
+			p, there, err := s.Store.HouseProposal(c.Request().Context(), v.Doc.ID, f.Label)
+			if err != nil {
+				return v, err
+			}
+			if there {
+				v.OpenNote.Word = &p
+			}
+		}
 	}
 	return v, err
 }
@@ -164,7 +176,7 @@ func viewOf(s *frame.Frame, c *echo.Context, d store.Draft, stageKey string) ben
 	v := benchView{
 		Shell: s.Shell(c, d.Document.Title, "bench"), Doc: d.Document, Stage: stageKey, Page: n,
 		Tabs: frame.Tabs(stageKey, d.Document.Doubtful), Undo: d.Undo, Redo: d.Redo, Kit: kits[stageKey], Total: len(t.Fields),
-		AllFinds: d.Document.Open,
+		AllFinds: d.Document.Open, FormatsSet: d.Template.FormatsSet(),
 	}
 	v.zoom(frame.Number(c.FormValue("zoom"), 75))
 	v.ViewW, v.ViewH = frame.ViewSize(p)

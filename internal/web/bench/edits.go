@@ -1,6 +1,7 @@
 package bench
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"net/http"
@@ -45,7 +46,7 @@ func Edit(s *frame.Frame, c *echo.Context) error {
 		markFormula(c, err)
 		return frame.Refuse(err)
 	}
-	if err := s.Store.Learn(ctx, e, frame.Account(c).ID); err != nil {
+	if err := s.Store.Propose(ctx, id, e, frame.Account(c).ID); err != nil {
 		return err
 	}
 	var added []string
@@ -55,6 +56,34 @@ func Edit(s *frame.Frame, c *echo.Context) error {
 		}
 	}
 	return Again(s, c, id, added)
+}
+
+// LearnWord makes a word of the office of what a find was corrected to.
+func LearnWord(s *frame.Frame, c *echo.Context) error {
+	return word(s, c, func(ctx context.Context, id int64) error {
+		_, err := s.Store.AcceptProposal(ctx, id, frame.Account(c).ID)
+		return err
+	})
+}
+
+// LeaveWord leaves a correction to its document.
+func LeaveWord(s *frame.Frame, c *echo.Context) error {
+	return word(s, c, func(ctx context.Context, id int64) error { return s.Store.DropProposal(ctx, id) })
+}
+
+func word(s *frame.Frame, c *echo.Context, do func(ctx context.Context, proposal int64) error) error {
+	id, err := frame.IdOf(c)
+	if err != nil {
+		return err
+	}
+	proposal, err := strconv.ParseInt(c.Param("word"), 10, 64)
+	if err != nil {
+		return echo.ErrNotFound
+	}
+	if err := do(c.Request().Context(), proposal); err != nil {
+		return err
+	}
+	return Again(s, c, id, nil)
 }
 
 // benchAgain answers with the bench; fields that were added become the chosen ones.

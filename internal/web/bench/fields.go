@@ -73,7 +73,7 @@ func Rename(s *frame.Frame, c *echo.Context) error {
 	if err != nil {
 		return frame.Refuse(err)
 	}
-	if err := s.Store.Learn(c.Request().Context(), e, frame.Account(c).ID); err != nil {
+	if err := s.Store.Propose(c.Request().Context(), id, e, frame.Account(c).ID); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)

@@ -20,6 +20,7 @@ import (
 type houseView struct {
 	frame.Shell
 	Words   []store.HouseWord
+	Asked   []store.HouseProposal
 	Kinds   []form.Offer
 	Formats []string
 	Problem string
@@ -36,7 +37,11 @@ func housePage(s *frame.Frame, c *echo.Context, code int, problem, said string) 
 	if err != nil {
 		return err
 	}
-	v := houseView{Shell: s.Shell(c, "House words", "house"), Words: words, Formats: houseFormats, Problem: problem, Said: said}
+	asked, err := s.Store.HouseProposals(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	v := houseView{Shell: s.Shell(c, "House words", "house"), Words: words, Asked: asked, Formats: houseFormats, Problem: problem, Said: said}
 	for _, k := range form.KindWords {
 		if k.Value != "button" && k.Value != "choice" {
 			v.Kinds = append(v.Kinds, k)
@@ -84,6 +89,31 @@ func DropHouseWord(s *frame.Frame, c *echo.Context) error {
 		return err
 	}
 	return housePage(s, c, http.StatusOK, "", "Taken out.")
+}
+
+// LearnProposal makes a word of the office of a correction.
+func LearnProposal(s *frame.Frame, c *echo.Context) error {
+	id, err := frame.IdOf(c)
+	if err != nil {
+		return err
+	}
+	w, err := s.Store.AcceptProposal(c.Request().Context(), id, frame.Account(c).ID)
+	if err != nil {
+		return err
+	}
+	return housePage(s, c, http.StatusOK, "", "Learnt: “"+w.Wording+"”.")
+}
+
+// LeaveProposal leaves a correction to its document.
+func LeaveProposal(s *frame.Frame, c *echo.Context) error {
+	id, err := frame.IdOf(c)
+	if err != nil {
+		return err
+	}
+	if err := s.Store.DropProposal(c.Request().Context(), id); err != nil {
+		return err
+	}
+	return housePage(s, c, http.StatusOK, "", "Left to its document.")
 }
 
 // houseHeader is the first line of the CSV (RFC 4180).

@@ -72,9 +72,10 @@ func (f *finder) captionColumns(s slot, area geom.Rect, ink []mark, band float64
 		f.columns = append(f.columns, [2]float64{c.rect.X0, c.rect.X1})
 	}
 	if !s.roof || !s.left && !s.right { // nothing but a line below: the captions must say that they are such
-		if row[0].Rect.X0 > s.x0+8 || free < minSlotH+1 || f.headsRows(s) || f.hangs(s, row) || slices.ContainsFunc(row, func(l evidence.Line) bool {
-			return !strings.ContainsFunc(l.Words[0].Text, unicode.IsLetter)
-		}) {
+		if row[0].Rect.X0 > s.x0+8 || free < minSlotH+1 || f.headsRows(s) || f.hangs(s, row) || slices.ContainsFunc(row,
+			func(l evidence.Line) bool {
+				return !strings.ContainsFunc(l.Words[0].Text, unicode.IsLetter)
+			}) {
 			return nil
 		}
 	}

@@ -77,7 +77,8 @@ func (f *finder) findTables() map[int]tableCell {
 func (f *finder) beside(col []int, columns [][]int) bool {
 	first := f.cands[col[0]].area
 	for _, other := range columns {
-		if a := f.cands[other[0]].area; a != first && math.Abs(a.Y1-first.Y1) < 3 && (math.Abs(a.X0-first.X1) < 4 || math.Abs(a.X1-first.X0) < 4) {
+		if a := f.cands[other[0]].area; a != first && math.Abs(a.Y1-first.Y1) < 3 && (math.Abs(a.X0-first.X1) < 4 ||
+			math.Abs(a.X1-first.X0) < 4) {
 			return false
 		}
 	}

@@ -85,6 +85,11 @@ func (f *finder) signCombs(boxes []geom.Rect) (used func(geom.Rect) bool) {
 	}
 }
 
+// isSign tells whether a cell is as small as one sign.
+func isSign(r geom.Rect) bool {
+	return r.W() >= 7 && r.W() <= maxSign+3 && r.H() >= 8 && r.H() <= tallestCell && r.H() >= 0.6*r.W()
+}
+
 // inRows sorts boxes by rows, and by where they begin.
 func inRows(boxes []geom.Rect) []geom.Rect {
 	rows := slices.Clone(boxes)
@@ -123,7 +128,10 @@ func (f *finder) firstGroup(c candidate) (first candidate, before int) {
 func (f *finder) wordsBetween(a, b geom.Rect) bool {
 	between := geom.Rect{X0: a.X1 - 1, X1: b.X0 + 1, Y0: a.Y0, Y1: a.Y1}
 	return slices.ContainsFunc(f.ev.Words, func(w evidence.Word) bool {
-		return between.Contains(w.Rect.Mid()) && strings.ContainsFunc(w.Text, func(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) })
+		return between.Contains(w.Rect.Mid()) && strings.ContainsFunc(w.Text, func(r rune) bool {
+			return unicode.IsLetter(r) ||
+				unicode.IsDigit(r)
+		})
 	})
 }
 
@@ -145,16 +153,17 @@ func (f *finder) captioned(boxes []geom.Rect) bool {
 // combs makes combs of the closed cells that are as small as one sign, and tells which slots they use up.
 func (f *finder) combs(cells []slot) func(slot) bool {
 	area := func(s slot) geom.Rect { return geom.Rect{X0: s.x0, Y0: s.bottom, X1: s.x1, Y1: s.top} }
+	inComb := func(r geom.Rect) bool {
+		return r.W() <= maxSign+3 && slices.ContainsFunc(f.cands, func(c candidate) bool { return c.comb > 0 && c.area.Covers(r, 2) })
+	}
 	var signs []geom.Rect
 	for _, s := range cells {
-		r := area(s)
-		if r.W() >= 7 && r.W() <= maxSign+3 && r.H() >= 8 && r.H() <= tallestCell && r.H() >= 0.6*r.W() &&
-			!slices.ContainsFunc(f.cands, func(c candidate) bool { return c.comb > 0 && c.area.Covers(r, 2) }) {
+		if r := area(s); isSign(r) && !inComb(r) {
 			signs = append(signs, r)
 		}
 	}
 	used := f.signCombs(signs)
-	return func(s slot) bool { return used(area(s)) }
+	return func(s slot) bool { return used(area(s)) || inComb(area(s)) }
 }
 
 // mergeTicked joins neighbouring slots whose common upright reaches less than

@@ -99,7 +99,8 @@ const unitReach = 14.0
 func (f *finder) formatBeside(r geom.Rect) string {
 	for i := range f.ev.Words {
 		w := &f.ev.Words[i]
-		if w.Rect.X0 < r.X1-0.4*r.W() || w.Rect.X0 > r.X1+unitReach || w.Rect.OverlapY(r) < 0.5*w.Rect.H() || len([]rune(w.Text)) > longestUnit {
+		if w.Rect.X0 < r.X1-0.4*r.W() || w.Rect.X0 > r.X1+unitReach || w.Rect.OverlapY(r) < 0.5*w.Rect.H() ||
+			len([]rune(w.Text)) > longestUnit {
 			continue
 		}
 		switch {

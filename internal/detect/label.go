@@ -316,7 +316,8 @@ func (f *finder) wrapped(last evidence.Line, text string, c candidate) (string, 
 		i := slices.IndexFunc(f.lines, func(l evidence.Line) bool {
 			gap := l.Base - top.Base
 			return gap > 2 && gap < labelLeading*math.Max(top.Size, 6) && math.Max(l.Size, top.Size) < 1.3*math.Min(l.Size, top.Size)+1 &&
-				(math.Abs(l.Rect.X0-last.Rect.X0) < 2 || math.Abs(l.Rect.X1-last.Rect.X1) < 2 || math.Abs(l.Rect.Mid().X-last.Rect.Mid().X) < 2) &&
+				(math.Abs(l.Rect.X0-last.Rect.X0) < 2 || math.Abs(l.Rect.X1-last.Rect.X1) < 2 ||
+					math.Abs(l.Rect.Mid().X-last.Rect.Mid().X) < 2) &&
 				l.Rect.X1 < c.rect.X0+2 && !strings.HasSuffix(strings.TrimSpace(l.Text()), ":")
 		})
 		if i < 0 {

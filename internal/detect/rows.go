@@ -92,7 +92,8 @@ func (f *finder) stripes() []stripe {
 		j := i + 1
 		for ; j < len(tints); j++ {
 			r := tints[j].Rect
-			if math.Abs(r.Y0-s.rect.Y0) > 1 || math.Abs(r.Y1-s.rect.Y1) > 1 || r.X0-s.rect.X1 > 1.5 || math.Abs(tints[j].Tone-tints[i].Tone) > 0.01 {
+			if math.Abs(r.Y0-s.rect.Y0) > 1 || math.Abs(r.Y1-s.rect.Y1) > 1 || r.X0-s.rect.X1 > 1.5 ||
+				math.Abs(tints[j].Tone-tints[i].Tone) > 0.01 {
 				break
 			}
 			if r.X1 < s.rect.X1+1 { // painted twice

@@ -99,7 +99,8 @@ func (f *finder) rowRules() [][]evidence.Rule {
 		j := i + 1
 		for j < len(wide) && math.Abs(wide[j].From-wide[i].From) < 3 && math.Abs(wide[j].To-wide[i].To) < 3 {
 			d := wide[j-1].At - wide[j].At
-			if d < minSlotH || d > tallestRow || math.Abs(wide[j].Thick-wide[i].Thick) > 1 || wide[j].Dashed != wide[i].Dashed || walled(wide[j].At, wide[j-1].At, wide[i].From, wide[i].To) {
+			if d < minSlotH || d > tallestRow || math.Abs(wide[j].Thick-wide[i].Thick) > 1 || wide[j].Dashed != wide[i].Dashed ||
+				walled(wide[j].At, wide[j-1].At, wide[i].From, wide[i].To) {
 				break
 			}
 			j++
@@ -151,7 +152,8 @@ func (f *finder) labelledRows(rules []evidence.Rule) []ruledRow {
 		}
 		label := ink[0].rect
 		var words []string
-		if last := ink[len(ink)-1]; len(ink) > 1 && len([]rune(last.text)) <= longestUnit && last.rect.X0-ink[len(ink)-2].rect.X1 > leastAnswer &&
+		if last := ink[len(ink)-1]; len(ink) > 1 && len([]rune(last.text)) <= longestUnit &&
+			last.rect.X0-ink[len(ink)-2].rect.X1 > leastAnswer &&
 			!strings.ContainsFunc(last.text, unicode.IsDigit) {
 			area.X1 = last.rect.X0 - 3 // a unit at the end
 			ink = ink[:len(ink)-1]

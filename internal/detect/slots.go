@@ -391,7 +391,8 @@ func (f *finder) slot(s slot) {
 	switch {
 	case !closed && free < lowStrip:
 		c.score -= 0.45 // what is left between two things
-	case closed && (area.H() > 3*free && free < rowH && len(strings.Fields(caption)) >= 8 || note(caption) && free < area.H()-free+multiFrom/2):
+	case closed && (area.H() > 3*free && free < rowH && len(strings.Fields(caption)) >= 8 || note(caption) &&
+		free < area.H()-free+multiFrom/2):
 		c.score -= 0.5 // what is left in a frame around a note
 	}
 	c.white = white

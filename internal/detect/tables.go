@@ -133,7 +133,8 @@ func (f *finder) rowHeads() map[int]bool {
 			}
 			for k := range heads {
 				o := f.cands[k].area
-				if math.Abs(o.X0-c.area.X0) < 2.5 && math.Abs(o.X1-c.area.X1) < 2.5 && (math.Abs(o.Y0-c.area.Y1) < 3 || math.Abs(o.Y1-c.area.Y0) < 3) {
+				if math.Abs(o.X0-c.area.X0) < 2.5 && math.Abs(o.X1-c.area.X1) < 2.5 && (math.Abs(o.Y0-c.area.Y1) < 3 ||
+					math.Abs(o.Y1-c.area.Y0) < 3) {
 					heads[i], again = true, true
 					break
 				}
@@ -170,7 +171,8 @@ func (f *finder) continued(c candidate) bool {
 	for again := true; again; {
 		again = false
 		for _, o := range f.cands {
-			if o.kind == form.Text && math.Abs(o.area.X0-top.X0) < 2.5 && math.Abs(o.area.X1-top.X1) < 2.5 && math.Abs(o.area.Y0-top.Y1) < 3 {
+			if o.kind == form.Text && math.Abs(o.area.X0-top.X0) < 2.5 && math.Abs(o.area.X1-top.X1) < 2.5 &&
+				math.Abs(o.area.Y0-top.Y1) < 3 {
 				top, again = o.area, true
 				rows++
 				break
@@ -183,7 +185,8 @@ func (f *finder) continued(c candidate) bool {
 	next, before := f.nextTo(&c, 1), f.nextTo(&c, -1)
 	beside := next != nil || before != nil
 	long := next != nil && f.nextTo(next, 1) != nil || before != nil && f.nextTo(before, -1) != nil || next != nil && before != nil
-	return (rows > 0 || long) && !f.hasWords(c.area) && beside && top.Y1 > (1-topShare)*f.ev.Height && !f.hasWords(geom.Rect{X1: f.ev.Width, Y0: top.Y1, Y1: f.ev.Height})
+	return (rows > 0 || long) && !f.hasWords(c.area) && beside && top.Y1 > (1-topShare)*f.ev.Height &&
+		!f.hasWords(geom.Rect{X1: f.ev.Width, Y0: top.Y1, Y1: f.ev.Height})
 }
 
 // rowsBelow counts the blank cells right below an area in its column, up to one.

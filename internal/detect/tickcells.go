@@ -24,7 +24,8 @@ func (f *finder) tickCells() {
 	var cells []int
 	for i, c := range f.cands {
 		w, h := c.area.W(), c.area.H()
-		if c.kind == form.Text && c.how == fromCell && c.comb == 0 && c.caption == "" && w >= minTick && w <= widestTickCell && h >= minTick &&
+		if c.kind == form.Text && c.how == fromCell && c.comb == 0 && c.caption == "" && w >= minTick && w <= widestTickCell &&
+			h >= minTick &&
 			h <= tallestTick && w <= flattestTick*h && h <= flattestTick*w && f.standsFree(c.area) {
 			cells = append(cells, i)
 		}

@@ -87,8 +87,7 @@ func (f *finder) findTicks() {
 func (f *finder) signCells() []geom.Rect {
 	out := f.signBoxes()
 	add := func(r geom.Rect) {
-		if r.W() >= 7 && r.W() <= maxSign+3 && r.H() >= 8 && r.H() <= tallestCell && r.H() >= 0.6*r.W() &&
-			!slices.ContainsFunc(out, func(o geom.Rect) bool { return o.IoU(r) > 0.5 }) {
+		if isSign(r) && !slices.ContainsFunc(out, func(o geom.Rect) bool { return o.IoU(r) > 0.5 }) {
 			out = append(out, r)
 		}
 	}

@@ -298,9 +298,11 @@ func (b *Builder) litSides() {
 					continue
 				}
 				if level {
-					frame = frame || meets(r.X0, top.From) && meets(r.X1, top.To) && (meets(r.Mid().Y, side.From) || meets(r.Mid().Y, side.To))
+					frame = frame || meets(r.X0, top.From) && meets(r.X1, top.To) && (meets(r.Mid().Y, side.From) || meets(r.Mid().Y,
+						side.To))
 				} else {
-					frame = frame || meets(r.Y0, side.From) && meets(r.Y1, side.To) && (meets(r.Mid().X, top.From) || meets(r.Mid().X, top.To))
+					frame = frame || meets(r.Y0, side.From) && meets(r.Y1, side.To) && (meets(r.Mid().X, top.From) || meets(r.Mid().X,
+						top.To))
 				}
 			}
 		}
@@ -500,7 +502,8 @@ func word(gs []glyph) Word {
 	for _, g := range gs {
 		s.WriteRune(g.r)
 		r = r.Union(g.rect)
-		if !strings.ContainsRune("gjpqyçąęQĄĘ,;_()[]{}|/@$§\"'’‘“”*^°-–—·.…"+descendGreek+descendCyrillic, g.r) && (!seen || g.rect.Y0 < base) {
+		if !strings.ContainsRune("gjpqyçąęQĄĘ,;_()[]{}|/@$§\"'’‘“”*^°-–—·.…"+descendGreek+descendCyrillic, g.r) && (!seen ||
+			g.rect.Y0 < base) {
 			base, seen = g.rect.Y0, true
 		}
 		tall = math.Max(tall, g.rect.H())

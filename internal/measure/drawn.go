@@ -181,7 +181,8 @@ func FindingDrawn(ctx context.Context, w io.Writer, d Drawn) error {
 			pages = append(pages, p)
 		}
 	}
-	fmt.Fprintf(w, "\nFinding fields on %d forms drawn at random, seed %d (IoU >= %.1f, or a box to tick in its place)\n", d.Count, d.Seed, MatchIoU)
+	fmt.Fprintf(w, "\nFinding fields on %d forms drawn at random, seed %d (IoU >= %.1f, or a box to tick in its place)\n",
+		d.Count, d.Seed, MatchIoU)
 	fmt.Fprintf(w, tallyHead, "", "wanted", "found", "hit", "F1", "lenient", "kind", "name", "comb", "lines")
 	total.print(w, "all")
 	fmt.Fprintf(w, "false fields on forms that have none: %d\n", empty)

@@ -213,7 +213,8 @@ func overInk(ev *evidence.Page, f detect.Find) bool {
 	_, from := ev.ToPage()
 	r := f.Rect.Apply(from).Inset(0.5)
 	return slices.ContainsFunc(ev.Words, func(w evidence.Word) bool {
-		if evidence.IsLeader(w.Text) || evidence.IsTick(w.Text) || w.Doubt > 0.5 || detect.IsGuide(w.Text) || strings.Trim(w.Text, "_|") == "" ||
+		if evidence.IsLeader(w.Text) || evidence.IsTick(w.Text) || w.Doubt > 0.5 || detect.IsGuide(w.Text) || strings.Trim(w.Text,
+			"_|") == "" ||
 			f.Comb > 0 && len([]rune(w.Text)) == 1 {
 			return false
 		}

@@ -32,7 +32,8 @@ func drawAll(w io.Writer, folder string, pages []found) error {
 			return err
 		}
 	}
-	fmt.Fprintf(w, "%d pictures and their files in %s, worst first: truth in green, hits in blue, false finds in red, doubtful ones in ochre\n",
+	fmt.Fprintf(w, "%d pictures and their files in %s, worst first: "+
+		"truth in green, hits in blue, false finds in red, doubtful ones in ochre\n",
 		len(pages), folder)
 	return nil
 }

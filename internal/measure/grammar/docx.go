@@ -531,7 +531,10 @@ func (w *word) ruled(row []item, shares []float64) {
 		l := 0.45 * w.inner
 		e := w.edge("bottom", style)
 		w.WriteString(strings.TrimSuffix(w.tableOf([]float64{l, w.inner - l}, [][]box{{
-			{width: l, edges: e, middle: true, body: para(space(2, 1), w.label(it, look{}))}, {width: w.inner - l, edges: e, place: it.id + 1},
+			{width: l, edges: e, middle: true, body: para(space(2, 1), w.label(it, look{}))}, {
+				width: w.inner - l, edges: e,
+				place: it.id + 1,
+			},
 		}}, w.height()+gaps[w.at("spacing")]), para(`<w:spacing w:before="0" w:after="0" w:line="40" w:lineRule="exact"/>`)) +
 			para(`<w:spacing w:before="0" w:after="0" w:line="20" w:lineRule="exact"/>`))
 	}

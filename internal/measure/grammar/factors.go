@@ -45,13 +45,22 @@ var factors = []factor{
 	{name: "comb", values: []string{"none", "boxes", "ticks", "tall ticks", "apart", "dashed", "dots", "typed"}},
 	{name: "comb group", values: []string{"none", "gap", "stroke", "stop", "heavy line"}},
 	{
-		name: "tick", values: []string{"square", "rounded", "circle", "heavy", "coloured", "bevel", "glyph", "brackets", "cell", "several shapes"},
+		name: "tick", values: []string{
+			"square", "rounded", "circle", "heavy", "coloured", "bevel", "glyph", "brackets", "cell",
+			"several shapes",
+		},
 		not: map[string][]string{office: {"rounded", "bevel", "circle", "several shapes"}},
 	},
-	{name: "tick place", values: []string{"before, in a row", "before, stacked", "after, in a row", "after, stacked", "beside the question"}},
+	{name: "tick place", values: []string{
+		"before, in a row", "before, stacked", "after, in a row", "after, stacked",
+		"beside the question",
+	}},
 	{name: "head", values: []string{"bold", "tinted bar", "reversed bar", "rule below", "thick rule above", "numbered", "framed"}},
 	{name: "guide", values: []string{"none", "pattern inside", "unit behind", "example in brackets", "small print below"}},
-	{name: "distractor", values: []string{"none", "letterhead", "filled table", "note in a frame", "price list", "small print", "page frame", "chart"}},
+	{name: "distractor", values: []string{
+		"none", "letterhead", "filled table", "note in a frame", "price list", "small print",
+		"page frame", "chart",
+	}},
 	{name: "language", values: []string{"en", "de", "fr", "es", "it", "nl", "pl", "pt", "sv", "el", "uk"}},
 	{name: "paper", values: []string{"A4", "Letter", "A5 landscape", "A4 landscape", "Legal", "A4 turned"}, not: map[string][]string{
 		browser: {"A4 turned"}, office: {"A4 turned"},

@@ -211,7 +211,8 @@ func (p *page) fields(b block) {
 
 // colon says whether labels end in one: those at the left do in half of the forms.
 func (p *plan) colon() string {
-	if l := p.at("label"); strings.HasPrefix(l, "left") && (len(p.at("typeface"))+len(p.at("head")))%2 == 0 || p.at("mark") == "ruled rows" {
+	if l := p.at("label"); strings.HasPrefix(l, "left") && (len(p.at("typeface"))+len(p.at("head")))%2 == 0 ||
+		p.at("mark") == "ruled rows" {
 		return ":"
 	}
 	return ""
@@ -515,7 +516,8 @@ func (p *page) table(t *table) {
 		"uprights only": "border-left:" + p.line + ";border-right:" + p.line,
 	}[kind]
 	head := map[string]string{
-		"plain": "", "tinted": "background:#dfe6ee", "reversed": "background:#2b2b2b;color:#fff", "small": "font-size:.8em;font-weight:normal",
+		"plain": "", "tinted": "background:#dfe6ee", "reversed": "background:#2b2b2b;color:#fff",
+		"small":      "font-size:.8em;font-weight:normal",
 		"with units": "",
 	}[p.at("table head")]
 	p.put(`<div style="margin-top:%gpt"><b>%s</b></div><table style="margin-top:2pt;%s"><tr>`, 6+gaps[p.at("spacing")], esc(t.title),

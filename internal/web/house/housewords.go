@@ -41,7 +41,10 @@ func housePage(s *frame.Frame, c *echo.Context, code int, problem, said string) 
 	if err != nil {
 		return err
 	}
-	v := houseView{Shell: s.Shell(c, "House words", "house"), Words: words, Asked: asked, Formats: houseFormats, Problem: problem, Said: said}
+	v := houseView{
+		Shell: s.Shell(c, "House words", "house"), Words: words, Asked: asked, Formats: houseFormats, Problem: problem,
+		Said: said,
+	}
 	for _, k := range form.KindWords {
 		if k.Value != "button" && k.Value != "choice" {
 			v.Kinds = append(v.Kinds, k)

@@ -22,7 +22,7 @@ const (
 func (f *finder) typedCombs() {
 	var pieces []evidence.Word
 	for _, w := range f.ev.Words {
-		if strings.Trim(w.Text, "_|./-–") == "" && strings.ContainsAny(w.Text, "_|") {
+		if strings.Trim(w.Text, "_|./-–") == "" {
 			pieces = append(pieces, w)
 		}
 	}

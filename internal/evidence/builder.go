@@ -50,6 +50,9 @@ type Builder struct {
 	ink   []geom.Rect // the size of letters
 	crowd geom.Rect   // around drawings of very many pieces
 	pale  []geom.Rect // thin areas of the colour of paper
+	texts [2]int      // pieces of text that show, and that do not
+
+	doubted bool // the words of the file come from an earlier recognition
 }
 
 type glyph struct {
@@ -74,7 +77,24 @@ func (b *Builder) Word(w Word) { b.words = append(b.words, w) }
 func (b *Builder) Resolution(dpi float64) { b.page.DPI = dpi }
 
 // Picture adds an area that is covered by a picture.
-func (b *Builder) Picture(r geom.Rect) { b.page.Pictures = append(b.page.Pictures, r) }
+func (b *Builder) Picture(r geom.Rect) {
+	b.page.Pictures = append(b.page.Pictures, r)
+	if r.Intersect(b.page.Rect()).Area() > covering*b.page.Rect().Area() { // what was written before lies under it
+		b.texts = [2]int{0, b.texts[0] + b.texts[1]}
+	}
+}
+
+// covering is the part of a page that pictures of paper cover at least.
+const covering = 0.6
+
+// Text counts a piece of text of the file, and whether it is hidden.
+func (b *Builder) Text(hidden bool) {
+	if hidden {
+		b.texts[1]++
+	} else {
+		b.texts[0]++
+	}
+}
 
 // Path adds a painted path.
 func (b *Builder) Path(p Path) {
@@ -267,6 +287,7 @@ func (b *Builder) rule(r geom.Rect, thick float64, dashed bool) {
 // Page tidies what was collected and returns it. The builder must not be used again.
 func (b *Builder) Page() *Page {
 	p := &b.page
+	p.Layered = b.texts[1] > b.texts[0]
 	b.dropStrokes()
 	b.litSides()
 	p.H = joinRules(p.H)
@@ -275,6 +296,11 @@ func (b *Builder) Page() *Page {
 	slices.SortFunc(p.H, func(a, b Rule) int { return cmp.Or(cmp.Compare(b.At, a.At), cmp.Compare(a.From, b.From)) })
 	slices.SortFunc(p.V, func(a, b Rule) int { return cmp.Or(cmp.Compare(a.At, b.At), cmp.Compare(a.From, b.From)) })
 	p.Words = words(b.glyph)
+	if b.doubted {
+		for i := range p.Words {
+			p.Words[i].Doubt = layerDoubt
+		}
+	}
 	b.settleWords()
 	p.Lines = lines(p.Words)
 	return p

@@ -133,6 +133,8 @@ type Page struct {
 	Words         []Word
 	Lines         []Line
 	Ground        *Ground // of a scan; nil for others
+	// Layered tells that the words of the file are not to be seen: a layer of an earlier recognition.
+	Layered bool
 }
 
 // Ground is the tone of a scanned page, sampled coarsely: type and lines are not in it.
@@ -172,13 +174,13 @@ func (p *Page) ToPage() (to, back geom.Matrix) {
 }
 
 // IsScan tells whether the page is a picture of paper: pictures cover most of it, and
-// there is hardly a word.
+// there is hardly a word, or the words are a layer that is not to be seen.
 func (p *Page) IsScan() bool {
 	covered := 0.0
 	for _, r := range p.Pictures {
 		covered += r.Intersect(p.Rect()).Area()
 	}
-	return covered > 0.6*p.Rect().Area() && len(p.Words) < 8 && len(p.H)+len(p.V) < 20
+	return covered > covering*p.Rect().Area() && (len(p.Words) < 8 || p.Layered) && len(p.H)+len(p.V) < 20
 }
 
 // Rect is the whole page.

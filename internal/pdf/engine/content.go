@@ -47,7 +47,9 @@ func (d *Doc) EvidenceOf(as form.Page, text *evidence.Text) (*evidence.Page, err
 			return nil, err
 		}
 		if as.Scan { // what is drawn on it is in its picture
-			b.Pixels(scan.Gray(img))
+			gray := scan.Gray(img)
+			b.Pixels(gray)
+			b.Layer(gray, text == nil)
 			large, crowd = nil, geom.Rect{}
 		}
 		_, height := as.ViewSize()
@@ -135,6 +137,8 @@ func (c *content) object(ref references.FPDF_PAGEOBJECT, m geom.Matrix, depth in
 		return
 	}
 	switch kind.Type {
+	case enums.FPDF_PAGEOBJ_TEXT:
+		c.b.Text(c.hidden(ref))
 	case enums.FPDF_PAGEOBJ_PATH:
 		c.path(ref, m)
 	case enums.FPDF_PAGEOBJ_IMAGE:
@@ -161,6 +165,12 @@ func (c *content) object(ref references.FPDF_PAGEOBJECT, m geom.Matrix, depth in
 			}
 		}
 	}
+}
+
+// hidden tells whether a piece of text is not to be seen (ISO 32000-1, table 106, mode 3).
+func (c *content) hidden(ref references.FPDF_PAGEOBJECT) bool {
+	mode, err := c.d.in.FPDFTextObj_GetTextRenderMode(&requests.FPDFTextObj_GetTextRenderMode{PageObject: ref})
+	return err == nil && mode.TextRenderMode == enums.FPDF_TEXTRENDERMODE_INVISIBLE
 }
 
 func (c *content) matrix(ref references.FPDF_PAGEOBJECT) geom.Matrix {

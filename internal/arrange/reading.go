@@ -127,6 +127,9 @@ func (r reader) columns(a, b []int, block geom.Rect) bool {
 // row by row.
 const rowShare = 0.6
 
+// rowOverlap is the part of the lowest field of a row that all of them have in common.
+const rowOverlap = 0.4
+
 // commonRows tells whether the fields on two sides of a gutter stand in common rows: level gaps part them into bands, and most
 // bands with fields on both sides are one row. A side that goes on alone says nothing.
 func (r reader) commonRows(a, b []int) bool {
@@ -134,13 +137,14 @@ func (r reader) commonRows(a, b []int) bool {
 	slices.SortStableFunc(order, func(i, k int) int { return cmp.Compare(r.around[i].Y0, r.around[k].Y0) })
 	plain, both := 0, 0
 	for i := 0; i < len(order); {
-		end, low, high := math.Inf(-1), math.Inf(-1), math.Inf(1)
+		end, low, high, least := math.Inf(-1), math.Inf(-1), math.Inf(1), math.Inf(1)
 		sides := [2]bool{}
 		j := i
 		for ; j < len(order) && (j == i || r.around[order[j]].Y0 < end-1); j++ {
 			k := order[j]
 			end = math.Max(end, r.around[k].Y1)
 			low, high = math.Max(low, r.around[k].Y0), math.Min(high, r.around[k].Y1)
+			least = math.Min(least, r.around[k].H())
 			if slices.Contains(a, k) {
 				sides[0] = true
 			} else {
@@ -149,7 +153,7 @@ func (r reader) commonRows(a, b []int) bool {
 		}
 		if sides[0] && sides[1] {
 			both++
-			if low < high {
+			if high-low > rowOverlap*least {
 				plain++
 			}
 		}

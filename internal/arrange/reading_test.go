@@ -36,7 +36,7 @@ func TestWordsAcrossAGutterLeaveNoColumns(t *testing.T) {
 		fields = append(fields, geom.R(60, 100+30*float64(i), 260, 114+30*float64(i)), geom.R(310, 112+30*float64(i), 510, 126+30*float64(i)))
 	}
 	assert.Equal(t, []int{0, 2, 4, 1, 3, 5}, arrange.Read(fields, fields, arrange.Printed{}))
-	across := arrange.Printed{Text: []geom.Rect{geom.R(60, 128, 510, 129)}}
+	across := arrange.Printed{Text: []geom.Rect{geom.R(60, 104, 510, 109), geom.R(60, 146, 510, 150)}}
 	assert.Equal(t, []int{0, 1, 2, 3, 4, 5}, arrange.Read(fields, fields, across), "a line of words runs over both")
 }
 

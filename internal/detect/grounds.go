@@ -45,10 +45,13 @@ func (f *finder) shaded(area geom.Rect) bool {
 
 // onTint tells whether a drawn area lies on a larger one of a darker colour.
 func (f *finder) onTint(r geom.Rect) bool {
-	return !r.Empty() && (f.amongTints(r) || slices.ContainsFunc(f.ev.Boxes, func(o evidence.Box) bool {
+	return !r.Empty() && slices.ContainsFunc(f.ev.Boxes, func(o evidence.Box) bool {
 		return o.Tone >= 0 && o.Tone < paper && o.Rect.Area() > 1.2*r.Area() && o.Rect.Intersect(r).Area() > 0.9*r.Area()
-	}))
+	})
 }
+
+// whiteOnTint tells whether a white area is there to be written on: it lies on a tint, or among tints.
+func (f *finder) whiteOnTint(r geom.Rect) bool { return f.onTint(r) || f.amongTints(r) }
 
 // amongTints tells whether darker areas adjoin an area on two sides at least: word processors colour cell by cell.
 func (f *finder) amongTints(r geom.Rect) bool {
@@ -77,7 +80,7 @@ func (f *finder) whiteAreas() []geom.Rect {
 	if f.whites == nil {
 		f.whites = []geom.Rect{}
 		for _, b := range f.ev.Boxes {
-			if b.Tone >= paper && b.Rect.H() >= minSlotH && f.onTint(b.Rect) {
+			if b.Tone >= paper && b.Rect.H() >= minSlotH && f.whiteOnTint(b.Rect) {
 				f.whites = append(f.whites, b.Rect)
 			}
 		}
@@ -95,7 +98,7 @@ func (f *finder) findWhite() {
 			small(b.Rect.W(), b.Rect.H()) {
 			continue
 		}
-		if !f.onTint(b.Rect) || f.crossed(b.Rect) || f.stacked(b.Rect) {
+		if !f.whiteOnTint(b.Rect) || f.crossed(b.Rect) || f.stacked(b.Rect) {
 			continue
 		}
 		rect, caption, blank := f.underCaption(b.Rect)

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
+	"unicode"
 
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
@@ -183,7 +185,8 @@ func (f *finder) headsOver(area geom.Rect, step float64) (heads []evidence.Line,
 	in := func(y0, y1 float64) []evidence.Line {
 		var out []evidence.Line
 		for _, l := range f.lines {
-			if m := l.Rect.Mid(); m.Y > y0 && m.Y < y1 && l.Rect.X0 > area.X0-2 && l.Rect.X1 < area.X1+2 {
+			if m := l.Rect.Mid(); m.Y > y0 && m.Y < y1 && l.Rect.X0 > area.X0-2 && l.Rect.X1 < area.X1+2 &&
+				strings.ContainsFunc(l.Text(), unicode.IsLetter) {
 				out = append(out, l)
 			}
 		}

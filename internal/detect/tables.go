@@ -163,7 +163,7 @@ const topShare = 0.12
 // continued tells whether a cell without words belongs to a table that begins at the top of the page, without heads: they
 // stand on the page before. Two rows and two columns of blank cells are needed.
 func (f *finder) continued(c candidate) bool {
-	if c.how != fromCell && c.how != fromColumn || c.caption != "" || c.comb > 0 {
+	if c.how != fromCell && c.how != fromColumn && c.how != fromWhite || c.caption != "" || c.comb > 0 {
 		return false
 	}
 	top := c.area

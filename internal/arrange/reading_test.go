@@ -33,7 +33,8 @@ func TestFieldsInCommonRowsAreReadByRowsUnlessEachColumnHasItsHeading(t *testing
 func TestWordsAcrossAGutterLeaveNoColumns(t *testing.T) {
 	var fields []geom.Rect
 	for i := range 3 { // rows that do not match
-		fields = append(fields, geom.R(60, 100+30*float64(i), 260, 114+30*float64(i)), geom.R(310, 112+30*float64(i), 510, 126+30*float64(i)))
+		y := 100 + 30*float64(i)
+		fields = append(fields, geom.R(60, y, 260, y+14), geom.R(310, y+12, 510, y+26))
 	}
 	assert.Equal(t, []int{0, 2, 4, 1, 3, 5}, arrange.Read(fields, fields, arrange.Printed{}))
 	across := arrange.Printed{Text: []geom.Rect{geom.R(60, 104, 510, 109), geom.R(60, 146, 510, 150)}}

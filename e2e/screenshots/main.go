@@ -71,8 +71,12 @@ func run(address, folder string) error {
 	s.click("#find-all")
 	s.wait("document.querySelectorAll('#overlay .f').length > 15 && document.querySelector('.note .line')")
 	s.try(func() error { time.Sleep(400 * time.Millisecond); return nil }) // notes are laid
-	s.click(".note .line[data-open]:not(.x)")
-	s.wait("document.querySelector('.note.open .s')")
+	s.try(func() error {
+		return s.Eval("[...document.querySelectorAll('.note .n')].find(n => n.textContent.startsWith('port_registry')).click()", nil)
+	})
+	s.wait("document.querySelector('.note.open [data-key=name]')")
+	s.try(func() error { return s.Fill(".note.open [data-key=name]", "home_port") })
+	s.wait("document.querySelector('.note.open .learn')") // the correction is proposed to the office
 	s.shot("find-note")
 	s.click("#sweep")
 	s.wait("!document.getElementById('sweepbar').hidden && document.querySelector('#overlay .f.sel')")

@@ -264,6 +264,9 @@ func (f *finder) roof(x0, x1, y float64) (top float64, found bool) {
 
 // slot makes candidates of the blank part of a slot.
 func (f *finder) slot(s slot) {
+	if s.left && s.right && s.x1-s.x0 > 0.8*f.ev.Width && s.walls()-s.bottom > 0.6*f.ev.Height {
+		return // the foot of a frame around the page
+	}
 	closed := s.left && s.right && s.roof && s.walls() > s.top-6
 	reach := s.top
 	if !closed {

@@ -1,6 +1,7 @@
 package measure
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"io"
@@ -161,7 +162,7 @@ func scanned(ctx context.Context, s sheets.Sheet, faults simulate.Faults) (found
 	}
 	defer doc.Close()
 	out := found{name: s.Style, page: 1, doc: file, as: page}
-	text, err := intake.Recognise(ctx, doc, page, 200, "eng")
+	text, err := intake.Recognise(ctx, doc, page, 200, cmp.Or(s.Language, "eng"))
 	if err != nil {
 		return found{}, err
 	}
@@ -174,7 +175,7 @@ func scanned(ctx context.Context, s sheets.Sheet, faults simulate.Faults) (found
 	took := time.Since(start)
 	// The truth as it lies on the page made ready: turned back, straightened by what was
 	// measured. Seen upright, both pages are the same paper.
-	out.truth = onScan(s.Truth, p0, page)
+	out.finds, out.truth = asFound(sheets.Sheet{Truth: onScan(s.Truth, p0, page)}, 1, out.finds)
 	out.score = compareTruth(out.finds, out.truth)
 	out.score.finding = took
 	return out, nil
@@ -192,6 +193,15 @@ func onScan(truth []sheets.Truth, from, to form.Page) []sheets.Truth {
 	for _, t := range truth {
 		if t.Page == 1 {
 			t.Rect = t.Rect.Apply(m)
+			var alts [][]geom.Rect
+			for _, alt := range t.Alt {
+				var rects []geom.Rect
+				for _, r := range alt {
+					rects = append(rects, r.Apply(m))
+				}
+				alts = append(alts, rects)
+			}
+			t.Alt = alts
 			out = append(out, t)
 		}
 	}

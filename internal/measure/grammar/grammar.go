@@ -73,7 +73,7 @@ func Make(ctx context.Context, seed uint64, count int) ([]Form, error) {
 
 // form puts a plan and its places together.
 func (p *plan) form(pdf []byte, at map[int]area, firstPage int) (Form, error) {
-	f := Form{Of: p.of, Sheet: sheets.Sheet{Style: p.name, PDF: pdf, Empty: p.empty}}
+	f := Form{Of: p.of, Sheet: sheets.Sheet{Style: p.name, PDF: pdf, Empty: p.empty, Language: tesseract[p.words.locale]}}
 	for i, t := range p.truth {
 		if parts := p.parts[i]; parts != nil {
 			t.Alt = [][]geom.Rect{nil}
@@ -97,6 +97,11 @@ func (p *plan) form(pdf []byte, at map[int]area, firstPage int) (Form, error) {
 		f.Truth = append(f.Truth, t)
 	}
 	return f, nil
+}
+
+// tesseract are the languages that can be recognised, as Tesseract names them.
+var tesseract = map[string]string{
+	"en": "eng", "de": "deu", "fr": "fra", "es": "spa", "it": "ita", "nl": "nld", "pl": "pol", "pt": "por", "sv": "swe",
 }
 
 // run runs a program and gives what it complains about as the error.

@@ -43,8 +43,10 @@ type Sheet struct {
 	Style string
 	Held  bool // kept out of tuning
 	Empty bool // there is nothing to fill in
-	PDF   []byte
-	Truth []Truth
+	// Language is that of its words as Tesseract names it; empty is English.
+	Language string
+	PDF      []byte
+	Truth    []Truth
 	// Merges counts the members from 0 in Truth.
 	Merges []Merge
 }

@@ -31,6 +31,8 @@ fuzz: node_modules ## feed bringing in with broken files, for an hour unless FUZ
 bench: node_modules $(BIN) ## print the measurements
 	@$(GO) run ./e2e/printed tmp/printed
 	@scripts/postgres test 5480 $(BIN) bench --printed tmp/printed
+	@$(BIN) bench --only finding --seed 1 --count 120
+	@$(BIN) bench --only finding --seed 1 --count 18 --scans
 	@scripts/postgres test 5480 $(GO) test ./e2e -run '^$$' -bench . -benchtime 3x -count=1
 
 lint: ## vet, staticcheck, gofumpt, and the rooms in their places

@@ -95,6 +95,8 @@ type finder struct {
 	typed  []geom.Rect      // around typed combs
 	side   map[source]place // see sideOfLabels
 	spoken *string          // see language
+	// formats are what labels ask for: the cells of a column have one label
+	formats map[string]string
 
 	columns [][2]float64 // from and to of the columns that captions make
 }

@@ -1,6 +1,7 @@
 package detect
 
 import (
+	"fmt"
 	"regexp"
 	"strings"
 	"unicode"
@@ -198,7 +199,15 @@ func (f *finder) formatFor(c settled) string {
 	if DatePattern(f.guideIn(c.rect)) != "" {
 		return "date"
 	}
-	said := formatOf(c.label.text, c.table != nil)
+	key := fmt.Sprint(c.table != nil, c.label.text)
+	said, known := f.formats[key]
+	if !known {
+		said = formatOf(c.label.text, c.table != nil)
+		if f.formats == nil {
+			f.formats = map[string]string{}
+		}
+		f.formats[key] = said
+	}
 	beside := f.formatBeside(c.rect)
 	if said == "" || said == "number" && beside != "" {
 		return beside

@@ -171,7 +171,8 @@ func (f *finder) continued(c candidate) bool {
 	for again := true; again; {
 		again = false
 		for _, o := range f.cands {
-			if o.kind == form.Text && o.area.Y1 > top.Y1+minSlotH/2 && math.Abs(o.area.X0-top.X0) < 2.5 && math.Abs(o.area.X1-top.X1) < 2.5 &&
+			if o.kind == form.Text && o.area.Y1 > top.Y1+minSlotH/2 && math.Abs(o.area.X0-top.X0) < 2.5 &&
+				math.Abs(o.area.X1-top.X1) < 2.5 &&
 				math.Abs(o.area.Y0-top.Y1) < 3 {
 				top, again = o.area, true
 				rows++

@@ -20,8 +20,9 @@ import (
 func (o *office) openNote(name string) string {
 	o.t.Helper()
 	id := o.fieldID(name)
-	o.must(o.Eval("document.querySelector('#n-"+id+" .line')?.click()", nil))
-	o.must(o.Wait("document.querySelector('#n-" + id + ".open .s')"))
+	// once more when an answer on its way has laid the notes anew
+	o.must(o.Wait("(() => { if (document.querySelector('#n-" + id + ".open .s')) return true; document.querySelector('#n-" + id +
+		" .line')?.click(); return false })()"))
 	return id
 }
 

@@ -61,6 +61,8 @@ func TestTheGroupsOfACombShareTheirLabel(t *testing.T) {
 	for i, f := range fs {
 		assert.Equal(t, "Born on", f.Label)
 		assert.Equal(t, []int{2, 2, 4}[i], f.Comb)
+		assert.Equal(t, []string{"born_on_day", "born_on_month", "born_on_year"}[i], f.Name, "the parts of a date are called so")
+		assert.Equal(t, []string{"Born on, day", "Born on, month", "Born on, year"}[i], f.Tooltip)
 	}
 }
 

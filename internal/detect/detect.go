@@ -224,6 +224,10 @@ func (f *finder) find(c settled) Find {
 	}
 	find.Tooltip = tooltip(c.label)
 	find.Name = nameFrom(c.label)
+	if part := f.datePart(c.candidate); part != "" {
+		find.Format = "" // a day alone is no date
+		find.Name, find.Tooltip = find.Name+"_"+ascii(strings.ToLower(part)), find.Tooltip+", "+part
+	}
 	if kind == form.Radio {
 		find.Group, find.Export = c.group, export(c.label.text)
 		find.Name = strings.Join(significant(inBrackets.ReplaceAllString(c.group, ""), maxNameWords), "_")

@@ -167,7 +167,7 @@ func asFound(s sheets.Sheet, n int, finds []detect.Find) ([]detect.Find, []sheet
 		for _, r := range shape {
 			t.Rect = r
 			if len(shape) > 1 {
-				t.Comb = 0 // its cells are shared out
+				t.Comb, t.Format = 0, "?" // its cells are shared out, and what is asked of each is not said
 			}
 			truth = append(truth, t)
 		}

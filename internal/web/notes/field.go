@@ -63,6 +63,8 @@ func kindBadge(f *form.Field) string {
 		return "several lines"
 	case f.Kind == form.CheckBox:
 		return "check box"
+	case f.Kind == form.Radio && f.Export != "":
+		return "radio: " + f.Export // the buttons of a group have one name
 	case f.Kind == form.Radio:
 		return "radio button"
 	case f.Kind == form.Choice:

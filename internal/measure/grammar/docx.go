@@ -23,8 +23,6 @@ type word struct {
 
 const docxMargin = 50.0
 
-func (w *word) put(format string, args ...any) { fmt.Fprintf(w, format, args...) }
-
 // twips are twentieths of a point, the measure of the format.
 func twips(pt float64) int { return int(math.Round(20 * pt)) }
 
@@ -372,7 +370,7 @@ func (w *word) fields(b block) {
 		_, typed := w.typed(row[0], 10)
 		switch {
 		case w.at("mark") == "ruled rows":
-			w.ruled(row, shares)
+			w.ruled(row)
 		case typed:
 			w.typedRow(row, shares)
 		case w.at("label") == "inside":
@@ -524,10 +522,9 @@ func (w *word) insideRow(row []item, shares []float64) {
 }
 
 // ruled is a row with a line below it and nothing else.
-func (w *word) ruled(row []item, shares []float64) {
+func (w *word) ruled(row []item) {
 	style := []string{"single", "dotted", "dashed"}[len(w.words.locale+w.at("size"))%3]
-	for i, it := range row {
-		_ = i
+	for _, it := range row {
 		l := 0.45 * w.inner
 		e := w.edge("bottom", style)
 		w.WriteString(strings.TrimSuffix(w.tableOf([]float64{l, w.inner - l}, [][]box{{
@@ -538,7 +535,6 @@ func (w *word) ruled(row []item, shares []float64) {
 		}}, w.height()+gaps[w.at("spacing")]), para(`<w:spacing w:before="0" w:after="0" w:line="40" w:lineRule="exact"/>`)) +
 			para(`<w:spacing w:before="0" w:after="0" w:line="20" w:lineRule="exact"/>`))
 	}
-	_ = shares
 }
 
 // long is room for several lines.

@@ -259,11 +259,9 @@ func (p *page) labelled(it item, mark func()) {
 
 // captioned is a cell with its caption in small print at the top.
 func (p *page) captioned(it item, joined bool) {
-	border := p.border("box")
+	border := ""
 	switch m := p.at("mark"); m {
-	case "rule", "dotted rule", "dashed rule": // only a bottom line, and short ticks between
-		border = fmt.Sprintf("border-bottom:%s;border-left:%s;border-image:linear-gradient(to top,%s 6pt,transparent 6pt) 1;",
-			p.line, p.line, hex(strokes[p.at("stroke")].rgb))
+	case "rule", "dotted rule", "dashed rule": // only a bottom line
 		border = fmt.Sprintf("border-bottom:%s;", strings.Replace(p.line, "solid", map[string]string{
 			"rule": "solid", "dotted rule": "dotted", "dashed rule": "dashed",
 		}[m], 1))

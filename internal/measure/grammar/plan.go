@@ -323,7 +323,7 @@ func (p *plan) tickBlock(column int) {
 	case 2:
 		b.text, options, kind, b.radio = pick(p.rng, p.words.yesno), []string{p.words.yes, p.words.no}, form.Radio, true
 	}
-	if b.radio == false && p.at("tick") == "circle" {
+	if !b.radio && p.at("tick") == "circle" {
 		kinds = []form.Kind{form.Radio}
 	}
 	for _, o := range options {

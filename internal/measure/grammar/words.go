@@ -10,12 +10,9 @@ import (
 //go:embed words/*.txt
 var wordFiles embed.FS
 
-// unscored marks a label about whose format opinions differ.
-const unscored = "?"
-
 // asked is a label and what its field is asked to hold.
 type asked struct {
-	format string // as finding names it, empty for nothing special, or [unscored]
+	format string // as finding names it, empty for nothing special, ? where opinions differ
 	label  string
 }
 

@@ -167,6 +167,14 @@ func (f *finder) crossed(r geom.Rect) bool {
 	return false
 }
 
+// overBlank tells whether a blank cell as wide as an area hangs right below it.
+func (f *finder) overBlank(r geom.Rect) bool {
+	return slices.ContainsFunc(f.cands, func(o candidate) bool {
+		return o.kind == form.Text && o.caption == "" && math.Abs(o.area.X0-r.X0) < 3 && math.Abs(o.area.X1-r.X1) < 3 &&
+			math.Abs(o.area.Y1-r.Y0) < 3
+	})
+}
+
 // findTints takes tinted areas on white paper that are left empty: the places to write
 // on forms that mark them so. Three of one colour are needed, and more of them than
 // areas of that colour with something in them: else the colour is for looks.
@@ -193,6 +201,9 @@ func (f *finder) findTints() {
 		}
 		c := &colours[i]
 		part, caption, blank := f.underCaption(r)
+		if blank && caption != "" && f.overBlank(r) {
+			blank = false // the head of a column
+		}
 		if r.H() > 250 || !blank || f.crossed(r) || f.onTint(r) {
 			c.other = append(c.other, r)
 		} else {

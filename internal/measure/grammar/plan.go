@@ -382,8 +382,12 @@ func (p *plan) tableBlock() {
 	for range rows {
 		var row []cell
 		for _, h := range heads {
+			format := h.format
+			if t.tall {
+				format = "?" // of many answers below each other
+			}
 			row = append(row, cell{id: p.want(sheets.Truth{
-				Kind: form.Text, Words: p.words.table + " " + h.label, Format: h.format, Multiline: t.tall, Unsaid: true,
+				Kind: form.Text, Words: p.words.table + " " + h.label, Format: format, Multiline: t.tall, Unsaid: true,
 			}, "cell")})
 		}
 		t.rows = append(t.rows, row)

@@ -63,9 +63,11 @@ func evenRuns(edges []evidence.Rule) [][]evidence.Rule {
 			step = d
 			run = append(run, edges[j])
 		}
-		if len(run) >= 3 {
-			out = append(out, run)
+		if len(run) < 3 { // another may begin within it: below the head of a table
+			i++
+			continue
 		}
+		out = append(out, run)
 		i = max(j, i+1)
 	}
 	return out

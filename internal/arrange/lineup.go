@@ -3,7 +3,6 @@ package arrange
 import (
 	"cmp"
 	"fmt"
-	"math"
 	"slices"
 
 	"zealousmargin.example/internal/form"
@@ -149,97 +148,4 @@ func Columns(rects []geom.Rect) []int {
 // that lie below each other one after the other, columns of a block one after the other,
 // rows within. A gutter parts columns when the rows on its two sides do not match: fields
 // that stand in one row belong to one row.
-func Structure(rects []geom.Rect) []int {
-	all := make([]int, len(rects))
-	for i := range all {
-		all[i] = i
-	}
-	return structure(rects, all, 0)
-}
-
-func structure(rects []geom.Rect, in []int, depth int) []int {
-	rows := func() []int {
-		part := make([]geom.Rect, len(in))
-		for i, k := range in {
-			part[i] = rects[k]
-		}
-		out := make([]int, len(in))
-		for i, k := range ReadingOrder(part) {
-			out[i] = in[k]
-		}
-		return out
-	}
-	if len(in) < 4 || depth > 12 {
-		return rows()
-	}
-	if left, right, ok := gutter(rects, in); ok {
-		return append(structure(rects, left, depth+1), structure(rects, right, depth+1)...)
-	}
-	if upper, middle, lower, ok := block(rects, in); ok {
-		out := append(structure(rects, upper, depth+1), structure(rects, middle, depth+1)...)
-		return append(out, structure(rects, lower, depth+1)...)
-	}
-	return rows()
-}
-
-// gutter finds the widest upright gap that parts rectangles into two columns.
-func gutter(rects []geom.Rect, in []int) (left, right []int, ok bool) {
-	order := slices.Clone(in)
-	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(rects[a].X0, rects[b].X0) })
-	end, widest, at := math.Inf(-1), 9.0, 0
-	for i, k := range order {
-		if gap := rects[k].X0 - end; i > 0 && gap > widest {
-			a, b := order[:i], order[i:]
-			if len(a) >= 2 && len(b) >= 2 && !sameRows(rects, a, b) {
-				widest, at = gap, i
-			}
-		}
-		end = math.Max(end, rects[k].X1)
-	}
-	if at == 0 {
-		return nil, nil, false
-	}
-	return slices.Clone(order[:at]), slices.Clone(order[at:]), true
-}
-
-// sameRows tells whether most rectangles of the smaller side stand in a row with one of the other.
-func sameRows(rects []geom.Rect, a, b []int) bool {
-	if len(b) < len(a) {
-		a, b = b, a
-	}
-	n := 0
-	for _, i := range a {
-		if slices.ContainsFunc(b, func(k int) bool { return math.Abs(rects[i].Y1-rects[k].Y1) < 2.5 }) {
-			n++
-		}
-	}
-	return 10*n >= 7*len(a)
-}
-
-// block finds the largest part of a page, between two level gaps, that has columns of its
-// own, and what stands above and below it.
-func block(rects []geom.Rect, in []int) (upper, middle, lower []int, ok bool) {
-	order := slices.Clone(in)
-	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(rects[a].Y0, rects[b].Y0) })
-	cuts := []int{0}
-	end := math.Inf(-1)
-	for i, k := range order {
-		if i > 0 && rects[k].Y0 > end {
-			cuts = append(cuts, i)
-		}
-		end = math.Max(end, rects[k].Y1)
-	}
-	cuts = append(cuts, len(order))
-	for size := len(cuts) - 2; size > 0; size-- { // the whole has none
-		for at := 0; at+size < len(cuts); at++ {
-			a, b := cuts[at], cuts[at+size]
-			if b-a < 4 || b-a == len(order) {
-				continue
-			}
-			if _, _, found := gutter(rects, order[a:b]); found {
-				return slices.Clone(order[:a]), slices.Clone(order[a:b]), slices.Clone(order[b:]), true
-			}
-		}
-	}
-	return nil, nil, nil, false
-}
+func Structure(rects []geom.Rect) []int { return Read(rects, rects, Printed{}) }

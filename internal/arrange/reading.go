@@ -128,7 +128,7 @@ func (r reader) columns(a, b []int, block geom.Rect) bool {
 const rowShare = 0.6
 
 // rowOverlap is the part of the lowest field of a row that all of them have in common.
-const rowOverlap = 0.4
+const rowOverlap = 0.6
 
 // commonRows tells whether the fields on two sides of a gutter stand in common rows: level gaps part them into bands, and most
 // bands with fields on both sides are one row. A side that goes on alone says nothing.

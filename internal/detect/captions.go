@@ -68,9 +68,6 @@ func (f *finder) captionColumns(s slot, area geom.Rect, ink []mark, band float64
 			what: fmt.Sprintf("place %s pt wide under its caption", pt(to-from)),
 		})
 	}
-	for _, c := range out {
-		f.columns = append(f.columns, [2]float64{c.rect.X0, c.rect.X1})
-	}
 	if !s.roof || !s.left && !s.right { // nothing but a line below: the captions must say that they are such
 		if row[0].Rect.X0 > s.x0+8 || free < minSlotH+1 || f.headsRows(s) || f.hangs(s, row) || slices.ContainsFunc(row,
 			func(l evidence.Line) bool {
@@ -78,6 +75,9 @@ func (f *finder) captionColumns(s slot, area geom.Rect, ink []mark, band float64
 			}) {
 			return nil
 		}
+	}
+	for _, c := range out {
+		f.columns = append(f.columns, [2]float64{c.rect.X0, c.rect.X1})
 	}
 	return out
 }
@@ -94,14 +94,12 @@ func (f *finder) hangs(s slot, row []evidence.Line) bool {
 	under := slices.ContainsFunc(f.lines, func(l evidence.Line) bool {
 		return last-l.Rect.Y1 > -1 && last-l.Rect.Y1 < maxHang && l.Rect.X0 > s.x0-3 && l.Rect.X1 < s.x1+3
 	})
-	own := slices.ContainsFunc(f.ev.H, func(h evidence.Rule) bool { // shorter than this one
-		return h.Len() < 0.8*(s.x1-s.x0) && h.At > row[0].Rect.Y1-1 && h.At < row[0].Rect.Y1+maxHang && h.From < row[0].Rect.X0+3 &&
-			h.To > row[0].Rect.X1-3
-	})
-	return own || under && slices.ContainsFunc(f.ev.H, func(h evidence.Rule) bool {
-		return slices.ContainsFunc(row, func(l evidence.Line) bool {
-			return h.At > l.Rect.Y1-1 && h.At < l.Rect.Y1+maxHang && h.From < l.Rect.X0+3 && h.To > l.Rect.X1-3
-		})
+	over := func(h evidence.Rule, l evidence.Line) bool {
+		return h.At > l.Rect.Y1-1 && h.At < l.Rect.Y1+maxHang && h.From < l.Rect.X0+3 && h.To > l.Rect.X1-3
+	}
+	return slices.ContainsFunc(f.ev.H, func(h evidence.Rule) bool {
+		own := h.Len() < 0.8*(s.x1-s.x0) && over(h, row[0]) // shorter than this one
+		return own || under && slices.ContainsFunc(row, func(l evidence.Line) bool { return over(h, l) })
 	})
 }
 
@@ -173,7 +171,7 @@ func (f *finder) usualSize() float64 {
 
 // underlinesHead tells whether the words that stand on a rule are larger than most, or the only words there while the rule
 // runs under all of them as far as the text goes: the rule closes a heading.
-func (f *finder) underlinesHead(s slot, ink []mark) bool {
+func (f *finder) underlinesHead(s slot) bool {
 	usual := f.usualSize()
 	return slices.ContainsFunc(f.lines, func(l evidence.Line) bool {
 		return l.Rect.X0 >= s.x0-2 && l.Rect.X0 < s.x0+12 && l.Rect.Y0 >= s.bottom-1 && l.Rect.Y0 < s.bottom+8 &&

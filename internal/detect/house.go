@@ -94,8 +94,11 @@ func (w HouseWord) apply(f *Find) {
 	}
 	if w.Format != "" && f.Kind == form.Text {
 		f.Format = w.Format
-		if f.As.Kind == form.NoFormat && f.Comb == 0 && !f.Multiline {
-			f.As = plainFormat(w.Format)
+		if said := plainFormat(w.Format); f.As.Kind != said.Kind { // else the page adds to it
+			f.As = form.Format{}
+			if f.Comb == 0 && !f.Multiline {
+				f.As = said
+			}
 		}
 		said = append(said, w.Format)
 	}

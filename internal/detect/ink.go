@@ -2,7 +2,6 @@ package detect
 
 import (
 	"math"
-	"strings"
 
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
@@ -43,7 +42,7 @@ func covers(c *candidate, in geom.Rect, w *evidence.Word) bool {
 	if over.H() <= grazed*w.Rect.H() || over.W() <= 0.1*w.Rect.W() {
 		return false
 	}
-	return !(evidence.IsLeader(w.Text) || strings.Trim(w.Text, "_|./-–") == "" || evidence.IsTick(w.Text) ||
+	return !(evidence.IsLeader(w.Text) || isTyped(w.Text) || evidence.IsTick(w.Text) ||
 		w.Doubt > doubtfulWord || IsGuide(w.Text) ||
 		c.comb > 0 && len([]rune(w.Text)) == 1)
 }

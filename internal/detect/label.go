@@ -274,7 +274,7 @@ func (f *finder) leftOf(c candidate) (out label, dist float64, blocked bool) {
 	}
 	text, around := found.Text(), found.Rect
 	before, goesOn := f.lineBefore(found)
-	if goesOn && f.continues(text) { // goes on from the line above
+	if goesOn && continues(text) { // goes on from the line above
 		text, around = before.Text()+" "+text, around.Union(before.Rect)
 	} else {
 		text, around = f.wrapped(found, text, c)
@@ -293,7 +293,7 @@ func (f *finder) leftOf(c candidate) (out label, dist float64, blocked bool) {
 }
 
 // continues tells whether a line of words goes on from the one above: it begins with a small letter, or has none.
-func (f *finder) continues(text string) bool {
+func continues(text string) bool {
 	first := []rune(text)
 	return unicode.IsLower(first[0]) || numbering(text)
 }

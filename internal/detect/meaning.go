@@ -48,7 +48,7 @@ func note(words string) bool {
 // IsGuide tells whether a word is printed to be written over: the letters of a pattern such as
 // DD.MM.YYYY or TT MM JJJJ, each at least twice, or the strokes between its parts (common practice, no source).
 func IsGuide(word string) bool {
-	if word != "" && strings.Trim(word, "/.-–|") == "" {
+	if word != "" && isStroke(word) {
 		return true
 	}
 	runs := 0

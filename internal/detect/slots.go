@@ -357,7 +357,7 @@ func (f *finder) slot(s slot) {
 		}
 		if gap[0] > s.x0+1 && gap[1] < s.x1-1 {
 			c.score -= 0.15 // words at both ends
-		} else if gap[0] > s.x0+1 && rank < -0.1 && f.underlinesHead(s, ink) {
+		} else if gap[0] > s.x0+1 && rank < -0.1 && f.underlinesHead(s) {
 			c.score -= 0.4
 		}
 		if ticksIn(ink, area.Y0+bandH) >= 2 {

@@ -106,7 +106,7 @@ func (f *finder) heads(c *candidate) bool {
 	at := c.area
 	for n := 0; n < 2; n++ {
 		next := slices.IndexFunc(f.cands, func(o candidate) bool {
-			return o.caption == "" && o.kind == form.Text && math.Abs(o.area.X0-at.X0) < 2.5 && math.Abs(o.area.X1-at.X1) < 2.5 &&
+			return o.caption == "" && o.kind == form.Text && inColumn(o.area, at) &&
 				math.Abs(o.area.Y1-at.Y0) < 3
 		})
 		if next < 0 {
@@ -133,8 +133,7 @@ func (f *finder) rowHeads() map[int]bool {
 			}
 			for k := range heads {
 				o := f.cands[k].area
-				if math.Abs(o.X0-c.area.X0) < 2.5 && math.Abs(o.X1-c.area.X1) < 2.5 && (math.Abs(o.Y0-c.area.Y1) < 3 ||
-					math.Abs(o.Y1-c.area.Y0) < 3) {
+				if inColumn(o, c.area) && (math.Abs(o.Y0-c.area.Y1) < 3 || math.Abs(o.Y1-c.area.Y0) < 3) {
 					heads[i], again = true, true
 					break
 				}
@@ -152,10 +151,13 @@ func (f *finder) headsRow(c *candidate) bool {
 		return false
 	}
 	return slices.ContainsFunc(f.cands, func(o candidate) bool {
-		return o.caption == "" && o.kind == form.Text && math.Abs(o.area.X0-next.area.X0) < 2.5 && math.Abs(o.area.X1-next.area.X1) < 2.5 &&
+		return o.caption == "" && o.kind == form.Text && inColumn(o.area, next.area) &&
 			(math.Abs(o.area.Y1-next.area.Y0) < 3 || math.Abs(o.area.Y0-next.area.Y1) < 3)
 	})
 }
+
+// inColumn tells whether two cells are of one column: their sides are the same.
+func inColumn(a, b geom.Rect) bool { return math.Abs(a.X0-b.X0) < 2.5 && math.Abs(a.X1-b.X1) < 2.5 }
 
 // topShare is the part of a page in which a table from the page before goes on.
 const topShare = 0.12
@@ -166,38 +168,24 @@ func (f *finder) continued(c candidate) bool {
 	if c.how != fromCell && c.how != fromColumn && c.how != fromWhite || c.caption != "" || c.comb > 0 {
 		return false
 	}
-	top := c.area
-	rows := 0
+	top, stacked := c.area, false
 	for again := true; again; {
 		again = false
 		for _, o := range f.cands {
-			if o.kind == form.Text && o.area.Y1 > top.Y1+minSlotH/2 && math.Abs(o.area.X0-top.X0) < 2.5 &&
-				math.Abs(o.area.X1-top.X1) < 2.5 &&
-				math.Abs(o.area.Y0-top.Y1) < 3 {
-				top, again = o.area, true
-				rows++
+			if o.kind == form.Text && o.area.Y1 > top.Y1+minSlotH/2 && inColumn(o.area, top) && math.Abs(o.area.Y0-top.Y1) < 3 {
+				top, again, stacked = o.area, true, true
 				break
 			}
 		}
 	}
-	if rows == 0 {
-		rows = f.rowsBelow(c.area)
-	}
+	stacked = stacked || slices.ContainsFunc(f.cands, func(o candidate) bool {
+		return o.kind == form.Text && inColumn(o.area, c.area) && math.Abs(o.area.Y1-c.area.Y0) < 3
+	})
 	next, before := f.nextTo(&c, 1), f.nextTo(&c, -1)
 	beside := next != nil || before != nil
 	long := next != nil && f.nextTo(next, 1) != nil || before != nil && f.nextTo(before, -1) != nil || next != nil && before != nil
-	return (rows > 0 || long) && !f.hasWords(c.area) && beside && top.Y1 > (1-topShare)*f.ev.Height &&
+	return (stacked || long) && !f.hasWords(c.area) && beside && top.Y1 > (1-topShare)*f.ev.Height &&
 		!f.hasWords(geom.Rect{X1: f.ev.Width, Y0: top.Y1, Y1: f.ev.Height})
-}
-
-// rowsBelow counts the blank cells right below an area in its column, up to one.
-func (f *finder) rowsBelow(r geom.Rect) int {
-	if slices.ContainsFunc(f.cands, func(o candidate) bool {
-		return o.kind == form.Text && math.Abs(o.area.X0-r.X0) < 2.5 && math.Abs(o.area.X1-r.X1) < 2.5 && math.Abs(o.area.Y1-r.Y0) < 3
-	}) {
-		return 1
-	}
-	return 0
 }
 
 // nextTo is the candidate that adjoins a cell in its row, left (-1) or right (1).

@@ -22,7 +22,7 @@ const (
 func (f *finder) typedCombs() {
 	var pieces []evidence.Word
 	for _, w := range f.ev.Words {
-		if strings.Trim(w.Text, "_|./-–") == "" {
+		if isTyped(w.Text) {
 			pieces = append(pieces, w)
 		}
 	}
@@ -100,5 +100,8 @@ func (f *finder) typedComb(area geom.Rect, n int) {
 
 // inTyped tells whether a word is a piece of a typed comb.
 func (f *finder) inTyped(w evidence.Word) bool {
-	return slices.ContainsFunc(f.typed, func(r geom.Rect) bool { return r.Contains(w.Rect.Mid()) }) && strings.Trim(w.Text, "_|./-–") == ""
+	return slices.ContainsFunc(f.typed, func(r geom.Rect) bool { return r.Contains(w.Rect.Mid()) }) && isTyped(w.Text)
 }
+
+// isTyped tells whether a word may be a piece of a typed comb: nothing but underscores and strokes.
+func isTyped(word string) bool { return strings.Trim(word, "_|./-–") == "" }

@@ -193,7 +193,7 @@ func FindingDrawn(ctx context.Context, w io.Writer, d Drawn) error {
 	total.print(w, "all")
 	fmt.Fprintf(w, "false fields on forms that have none: %d\n", empty)
 	total.reliability(w)
-	total.speed(w)
+	total.speed(w, 0.3)
 	vs.print(w)
 	if d.Overlays == "" {
 		return nil

@@ -278,7 +278,7 @@ func Finding(ctx context.Context, w io.Writer, sets Sets) error {
 	both := tuned
 	both.add(held)
 	both.reliability(w)
-	both.speed(w)
+	both.speed(w, 1)
 	if sets.Printed != "" {
 		pp, err := printed(w, sets.Printed, head)
 		if err != nil {
@@ -372,12 +372,15 @@ func (t tally) reliability(w io.Writer) {
 }
 
 // speed prints what finding costs beside drawing, and how many finds lie over printed words.
-func (t tally) speed(w io.Writer) {
+func (t tally) speed(w io.Writer, wanted float64) {
 	fmt.Fprintf(w, "finds over printed words: %d of %d (wanted 0)\n", t.inked, t.found)
+	if t.drawing == 0 {
+		return // scans are timed apart
+	}
 	pages := float64(max(1, t.pages))
-	fmt.Fprintf(w, "seconds a page: evidence %.4f, finding %.4f; PDFium's drawing at 150 dpi %.4f; ratio %.2f (wanted <= 1.0)\n",
+	fmt.Fprintf(w, "seconds a page: evidence %.4f, finding %.4f; PDFium's drawing at 150 dpi %.4f; ratio %.2f (wanted <= %.1f)\n",
 		t.reading.Seconds()/pages, (t.finding-t.reading).Seconds()/pages, t.drawing.Seconds()/pages,
-		t.finding.Seconds()/t.drawing.Seconds())
+		t.finding.Seconds()/t.drawing.Seconds(), wanted)
 }
 
 // realSheets are the real forms without their fields, which are the truth.

@@ -200,7 +200,7 @@ func Marked(w io.Writer, folder, overlays string) error {
 	}
 	total.print(w, "all")
 	total.reliability(w)
-	total.speed(w)
+	total.speed(w, 1)
 	if overlays == "" {
 		return nil
 	}

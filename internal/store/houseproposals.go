@@ -153,8 +153,10 @@ func learn(ctx context.Context, tx *sqlx.Tx, key string, w detect.HouseWord, by 
 func (s *Store) AcceptProposal(ctx context.Context, id, by int64) (w detect.HouseWord, err error) {
 	err = s.tx(ctx, func(tx *sqlx.Tx) error {
 		var p HouseWord
-		if err := tx.GetContext(ctx, &p, `select id, wording, name, kind, lines, format, options from house_proposals where id = $1`, id); err != nil {
-			return err
+		err := tx.GetContext(ctx, &p, `select id, wording, name, kind, lines, format, options from house_proposals
+			where id = $1`, id)
+		if err != nil {
+			return gone(err)
 		}
 		w = p.word()
 		return learn(ctx, tx, detect.Wording(p.Wording), w, by)

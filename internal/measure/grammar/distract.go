@@ -13,7 +13,7 @@ func (p *page) distract(kind string) {
 		p.put(`<div style="display:flex;justify-content:space-between;border-bottom:1pt solid #456;margin-bottom:8pt;padding-bottom:3pt">` +
 			`<b>Gannet Quay</b><span class="cap">1 Slip Lane · gannetquay.example</span></div>`)
 	case "page frame":
-		p.put(`<div style="position:fixed"></div><div style="height:4pt;border-top:2pt solid #000;border-bottom:.5pt solid #000;margin-bottom:8pt"></div>`)
+		p.put(`<div style="height:4pt;border-top:2pt solid #000;border-bottom:.5pt solid #000;margin-bottom:8pt"></div>`)
 	case "filled table":
 		p.put(`<div style="margin-top:8pt"><b>%s</b></div><table style="margin-top:3pt"><tr>`, esc(w.statistics))
 		for _, m := range w.months {

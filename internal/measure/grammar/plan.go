@@ -69,7 +69,6 @@ type plan struct {
 	partCount int
 	parts     map[int][]int // of fields that may as well be several: the ids of these
 	empty     bool
-	seed      uint64
 	rng       *rand.Rand
 }
 
@@ -104,7 +103,7 @@ func newPlan(seed uint64, n int) (*plan, error) {
 	if w == nil {
 		return nil, fmt.Errorf("there are no words for %q", of["language"])
 	}
-	p := &plan{name: fmt.Sprintf("%d-%03d-%s", seed, n, of["writer"]), of: of, words: w, seed: seed, rng: rng, parts: map[int][]int{}}
+	p := &plan{name: fmt.Sprintf("%d-%03d-%s", seed, n, of["writer"]), of: of, words: w, rng: rng, parts: map[int][]int{}}
 	p.settle()
 	if n%10 == 9 {
 		p.empty = true

@@ -3,8 +3,10 @@ package grammar
 import (
 	"context"
 	"os/exec"
+	"path/filepath"
 	"testing"
 
+	"codeberg.org/go-pdf/fpdf"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -77,4 +79,42 @@ func TestTheWritersPutEveryPlaceOnThePage(t *testing.T) {
 		d.Close()
 	}
 	assert.Equal(t, map[string]int{library: 3, browser: 3, office: 3}, writers)
+}
+
+// MuPDF says where coloured areas lie, of which the places are known here by construction.
+func TestPlacesAreReadFromTheirColours(t *testing.T) {
+	if _, err := exec.LookPath("mutool"); err != nil {
+		t.Skip("mutool is not installed: run make test")
+	}
+	f := fpdf.NewCustom(&fpdf.InitType{OrientationStr: "P", UnitStr: "pt", Size: fpdf.SizeType{Wd: 400, Ht: 600}})
+	paint := func(c [3]int, x, y, w, h float64) {
+		f.SetFillColor(c[0], c[1], c[2])
+		f.Rect(x, y, w, h, "F")
+	}
+	f.AddPage()
+	paint(startColour, 10, 10, 5, 5)
+	paint(colourOf(3), 50, 100, 120, 20)
+	paint(colourOf(4), 50, 140, 20, 20)
+	paint(colourOf(4), 80, 140, 20, 20) // one place in two pieces
+	f.SetFillColor(200, 200, 200)
+	f.Rect(50, 300, 100, 100, "F") // grey is no place
+	f.AddPage()
+	paint(startColour, 10, 10, 5, 5)
+	f.SetFillColor(colourOf(3)[0], colourOf(3)[1], colourOf(3)[2])
+	f.Circle(100, 100, 10, "F")
+	file := filepath.Join(t.TempDir(), "colours.pdf")
+	require.NoError(t, f.OutputFileAndClose(file))
+
+	seen, err := readColours(context.Background(), file)
+	require.NoError(t, err)
+	assert.Equal(t, []int{1, 2}, seen.starts)
+	require.Len(t, seen.areas[0], 2)
+	near := func(want, got geom.Rect, within float64) {
+		t.Helper()
+		assert.InDeltaSlice(t, []float64{want.X0, want.Y0, want.X1, want.Y1}, []float64{got.X0, got.Y0, got.X1, got.Y1}, within)
+	}
+	near(geom.R(50, 480, 170, 500), seen.areas[0][3].rect, 0.1)
+	near(geom.R(50, 440, 100, 460), seen.areas[0][4].rect, 0.1)
+	near(geom.R(90, 490, 110, 510), seen.areas[1][3].rect, 0.5) // the handles of curves lie a little outside
+	assert.Equal(t, 2, seen.areas[1][3].page)
 }

@@ -265,3 +265,17 @@ func TestTypewriterFacesAndOtherScriptsAreReadInWords(t *testing.T) {
 	}
 	assert.Len(t, b.Page().Words, 1)
 }
+
+// What the office says of a format counts before what the page suggests; where they agree, the page's pattern stays.
+func TestAHouseWordsFormatCountsFirst(t *testing.T) {
+	page := func() *evidence.Page {
+		return draw().text(60, 702, "Arrival date:").rule(180, 700, 300).text(184, 691, "YYYY-MM-DD").b.Page()
+	}
+	said := func(format string) form.Format {
+		fs := detect.PageWith(page(), detect.NewHouseWords([]detect.HouseWord{{Wording: "Arrival date", Format: format}}))
+		require.Len(t, fs, 1)
+		return fs[0].Field(1).Format
+	}
+	assert.Equal(t, form.Number, said("number").Kind)
+	assert.Equal(t, form.Format{Kind: form.Date, Pattern: "yyyy-mm-dd"}, said("date"))
+}

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/scan"
 )
 
 // Widths in points that separate a line from an area. Forms draw rules from
@@ -48,7 +49,8 @@ type Builder struct {
 	pale  []geom.Rect // thin areas of the colour of paper
 	texts [2]int      // pieces of text that show, and that do not
 
-	doubted bool // the words of the file come from an earlier recognition
+	picture *scan.Ink // of a page that is a picture
+	doubted bool      // the words of the file come from an earlier recognition
 }
 
 type glyph struct {
@@ -289,6 +291,9 @@ func (b *Builder) Page() *Page {
 	p.H = joinRules(p.H)
 	p.V = joinRules(p.V)
 	p.joinCorners()
+	if b.picture != nil {
+		p.snap()
+	}
 	slices.SortFunc(p.H, func(a, b Rule) int { return cmp.Or(cmp.Compare(b.At, a.At), cmp.Compare(a.From, b.From)) })
 	slices.SortFunc(p.V, func(a, b Rule) int { return cmp.Or(cmp.Compare(a.At, b.At), cmp.Compare(a.From, b.From)) })
 	p.Words = words(b.glyph)

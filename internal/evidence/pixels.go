@@ -15,9 +15,12 @@ import (
 // small boxes and circles, rows of dots, shaded areas. Words are recognised elsewhere
 // and added by [Builder.Word].
 func (b *Builder) Pixels(g *image.Gray) {
-	if m, k := b.pixels(g, b.page.Rect()); k > 0 {
-		b.page.Ground = ground(m.Ground, k)
+	m, k := b.pixels(g, b.page.Rect())
+	if k == 0 {
+		return
 	}
+	b.page.Ground = ground(m.Ground, k)
+	b.picture = m.Ink
 }
 
 // PicturePixels adds the drawn marks of a picture that covers an area of the page, when it
@@ -171,69 +174,125 @@ func ground(g scan.Ground, k float64) *Ground {
 	return out
 }
 
-// drawn tells whether a recognised word is really the lines of a box or of a comb: an
-// upright runs through a letter or two from foot to head, or several do through more.
-func (b *Builder) drawn(w Word) bool {
-	if strings.Trim(w.Text, "|") == "" {
-		return true
-	}
-	for _, h := range b.page.H { // along its foot or its head, with uprights that end there
-		if h.From > w.Rect.X0+2 || h.To < w.Rect.X1-2 || math.Min(math.Abs(h.At-w.Rect.Y0), math.Abs(h.At-w.Rect.Y1)) > 6 {
+// written is the least share of the ink of a recognised word that lies beside lines, for it to be one.
+const written = 0.3
+
+// boxed tells whether a recognised word is really a row of small boxes.
+func (b *Builder) boxed(w Word) bool {
+	boxes := 0
+	for _, x := range b.page.Boxes {
+		if !x.Stroked || x.Rect.W() >= 18 || x.Rect.H() >= 18 {
 			continue
 		}
-		through := 0
-		for _, v := range b.page.V {
-			meets := math.Min(math.Abs(v.From-h.At), math.Abs(v.To-h.At)) < 2.5
-			if meets && v.At > w.Rect.X0-1 && v.At < w.Rect.X1+1 &&
-				math.Min(v.To, w.Rect.Y1)-math.Max(v.From, w.Rect.Y0) > 0.6*math.Min(w.Rect.H(), v.Len()) {
-				through++
-			}
-		}
-		if through >= 2 {
+		if x.Rect.Inset(-1.5).Covers(w.Rect, 1) && len([]rune(w.Text)) <= 2 {
 			return true
 		}
-	}
-	boxes := 0 // a row of small boxes, read as letters
-	for _, x := range b.page.Boxes {
-		if x.Stroked && x.Rect.Intersect(w.Rect).Area() > 0.6*x.Rect.Area() {
+		if x.Rect.Intersect(w.Rect).Area() > 0.6*x.Rect.Area() {
 			boxes++
 		}
 	}
-	if boxes >= 2 {
-		return true
-	}
-	return len([]rune(w.Text)) <= 2 && slices.ContainsFunc(b.page.V, func(v Rule) bool {
-		return v.At > w.Rect.X0-0.8 && v.At < w.Rect.X1+0.8 && math.Min(v.To, w.Rect.Y1)-math.Max(v.From, w.Rect.Y0) > 0.8*w.Rect.H() &&
-			v.Len() > w.Rect.H()-1
+	return boxes >= 2
+}
+
+// dotted tells whether a recognised word is really a row of dots or a pair of brackets.
+func (b *Builder) dotted(w Word) bool {
+	return (len(strings.Trim(w.Text, ".,…_-—· []()")) < 3 || w.Doubt > hardlyRead) && slices.ContainsFunc(b.dots, func(d Word) bool {
+		return d.Rect.Inset(-1).Intersect(w.Rect).Area() > 0.5*w.Rect.Area()
 	})
 }
 
-// settleWords keeps the words that were recognised and the rows of dots that were
-// seen: what recognition made of dots, boxes and rules is dropped.
+// beside gives the ink of an area of a page that lies on none of its lines, and its share of all ink there.
+func (b *Builder) beside() func(geom.Rect) (around geom.Rect, share float64) {
+	k, height := b.page.Width/float64(b.picture.W), b.page.Height
+	pixels := func(r geom.Rect) scan.Part {
+		return scan.Part{
+			X0: int(r.X0 / k), X1: int(math.Ceil(r.X1 / k)),
+			Y0: int((height - r.Y1) / k), Y1: int(math.Ceil((height - r.Y0) / k)),
+		}
+	}
+	var drawn []scan.Part
+	for _, r := range append(slices.Clone(b.page.H), b.page.V...) {
+		drawn = append(drawn, pixels(r.Rect()))
+	}
+	rest := b.picture.Without(drawn)
+	return func(r geom.Rect) (geom.Rect, float64) {
+		p := rest.Within(pixels(r))
+		all := b.picture.Within(pixels(r)).Area
+		return geom.Rect{
+			X0: float64(p.X0) * k, X1: float64(p.X1) * k, Y0: height - float64(p.Y1)*k, Y1: height - float64(p.Y0)*k,
+		}, float64(p.Area) / math.Max(1, float64(all))
+	}
+}
+
+// read gives the recognised words that are no drawings. What recognition made of dots, boxes and rules is dropped, and what a
+// word has of them at its ends is cut off.
+func (b *Builder) read() []Word {
+	var kept, slim, doubtful []Word // slim are words of hardly more than uprights: i, l, 1
+	for _, w := range b.words {
+		switch {
+		case w.Doubt == 0: // confirmed by a person
+			kept = append(kept, w)
+		case b.boxed(w) || b.dotted(w) || strings.Trim(w.Text, "|") == "":
+		case w.plain() || b.picture == nil:
+			kept = append(kept, w)
+		default:
+			doubtful = append(doubtful, w)
+		}
+	}
+	if len(doubtful) == 0 {
+		return kept
+	}
+	beside := b.beside()
+	for _, w := range doubtful {
+		switch around, share := beside(w.Rect); {
+		case share >= written:
+			kept = append(kept, trimmed(w, around))
+		case len([]rune(w.Text)) <= 2:
+			slim = append(slim, w)
+		}
+	}
+	for _, w := range slim {
+		if slices.ContainsFunc(kept, func(o Word) bool { return o.Doubt < plainlyRead && besideIn(o, w) }) && !b.stands(w) {
+			kept = append(kept, w)
+		}
+	}
+	return kept
+}
+
+// besideIn tells whether a slim word stands in the line of another, a space away from it.
+func besideIn(o, w Word) bool {
+	gap := math.Max(w.Rect.X0-o.Rect.X1, o.Rect.X0-w.Rect.X1)
+	return gap > -1 && gap < 0.6*o.Size && w.Rect.OverlapY(o.Rect) > 0.6*math.Min(w.Rect.H(), o.Rect.H()) && w.Rect.H() < 0.95*o.Size
+}
+
+// stands tells whether a word stands on a line across, or hangs from one.
+func (b *Builder) stands(w Word) bool {
+	return slices.ContainsFunc(b.page.H, func(h Rule) bool {
+		return h.From < w.Rect.X1+1 && h.To > w.Rect.X0-1 && math.Min(math.Abs(h.At-w.Rect.Y0), math.Abs(h.At-w.Rect.Y1)) < 2
+	})
+}
+
+// trimmed cuts off of a word what is drawn at its ends; around is its own ink.
+func trimmed(w Word, around geom.Rect) Word {
+	slack := 0.5 * around.H()
+	const drawn = "|[]_(){}LlIJ1i!/\\"
+	if w.Rect.X1-around.X1 > slack {
+		w.Rect.X1 = around.X1
+		w.Text = strings.TrimRight(w.Text, drawn)
+	}
+	if around.X0-w.Rect.X0 > slack {
+		w.Rect.X0 = around.X0
+		w.Text = strings.TrimLeft(w.Text, drawn)
+	}
+	return w
+}
+
+// settleWords keeps the words that were recognised and are no drawings, and the rows of dots that were seen.
 func (b *Builder) settleWords() {
 	if len(b.words) == 0 && len(b.dots) == 0 && len(b.ink) == 0 {
 		return
 	}
-	var kept []Word
-	for _, w := range b.words {
-		if w.Doubt == 0 { // confirmed by a person, or typeset
-			kept = append(kept, w)
-			continue
-		}
-		covered := false
-		for _, d := range b.dots {
-			covered = covered || d.Rect.Inset(-1).Intersect(w.Rect).Area() > 0.5*w.Rect.Area() &&
-				len(strings.Trim(w.Text, ".,…_-—· []()")) < 3
-		}
-		for _, x := range b.page.Boxes {
-			if x.Stroked && x.Rect.W() < 18 && x.Rect.H() < 18 {
-				covered = covered || x.Rect.Inset(-1.5).Covers(w.Rect, 1) && len([]rune(w.Text)) <= 2
-			}
-		}
-		if !covered && !b.drawn(w) {
-			kept = append(kept, w)
-		}
-	}
+	kept := slices.DeleteFunc(b.read(), func(w Word) bool { return w.Text == "" })
 	b.page.Words = append(b.page.Words, kept...)
 	// A row of letters is no rule.
 	b.page.H = slices.DeleteFunc(b.page.H, func(r Rule) bool {
@@ -254,30 +313,48 @@ func (b *Builder) settleWords() {
 			b.page.Ink = append(b.page.Ink, r)
 		}
 	}
+	// Dots that together are a line were seen twice.
+	b.dots = slices.DeleteFunc(b.dots, func(d Word) bool {
+		return IsLeader(d.Text) && slices.ContainsFunc(b.page.H, func(r Rule) bool {
+			return math.Abs(r.At-d.Rect.Mid().Y) < 1.5 && math.Min(r.To, d.Rect.X1)-math.Max(r.From, d.Rect.X0) > 0.5*d.Rect.W()
+		})
+	})
 	b.page.Words = append(b.page.Words, b.dots...)
 }
 
 // plainlyRead is how unsure recognition may be of a word that is surely no drawing.
 const plainlyRead = 0.3
 
+// hardlyRead is how unsure it is of what may be anything.
+const hardlyRead = 0.6
+
+// plain tells whether a word was plainly read: it has a letter or a figure that is more than uprights and corners, which
+// recognition makes of boxes.
+func (w Word) plain() bool {
+	letters, bent := 0, 0
+	for _, r := range w.Text {
+		if unicode.IsLetter(r) || unicode.IsDigit(r) {
+			letters++
+			if !strings.ContainsRune("LlIiJj1UuHEFTtCrn7O0oD", r) {
+				bent++
+			}
+		}
+	}
+	return w.Doubt <= plainlyRead && letters >= 2 && bent >= 1 && letters+1 >= len([]rune(w.Text))
+}
+
 // dropStrokes takes away the short lines of a scan that are strokes and serifs of words which were plainly read.
 func (b *Builder) dropStrokes() {
 	var plain []Word
 	for _, w := range b.words {
-		letters := 0
-		for _, r := range w.Text {
-			if unicode.IsLetter(r) {
-				letters++
-			}
-		}
-		if w.Doubt > 0 && w.Doubt <= plainlyRead && letters >= 3 && letters+1 >= len([]rune(w.Text)) {
+		if w.Doubt > 0 && w.plain() && !b.boxed(w) {
 			plain = append(plain, w)
 		}
 	}
 	stroke := func(r Rule) bool {
 		box := r.Rect()
 		return slices.ContainsFunc(plain, func(w Word) bool {
-			return w.Rect.Inset(-0.7).Covers(box, 0) && r.Len() < 0.9*math.Max(w.Rect.W(), w.Rect.H())
+			return w.Rect.Inset(-1.2).Covers(box, 0) && r.Len() < 0.95*math.Max(w.Rect.W(), w.Rect.H()+2)
 		})
 	}
 	if len(plain) > 0 {

@@ -4,6 +4,7 @@ import (
 	"image"
 	"image/color"
 	"image/draw"
+	"slices"
 )
 
 // Gray is the lightness of a picture (ITU-R BT.601 weights), transparent parts on white.
@@ -46,6 +47,37 @@ type Ink struct {
 // At tells whether there is ink at a pixel; outside there is none.
 func (k *Ink) At(x, y int) bool {
 	return x >= 0 && y >= 0 && x < k.W && y < k.H && k.Pix[y*k.W+x] == 1
+}
+
+// Without is the ink that lies on none of some parts, nor a pixel beside them.
+func (k *Ink) Without(parts []Part) *Ink {
+	out := &Ink{W: k.W, H: k.H, Pix: slices.Clone(k.Pix)}
+	for _, p := range parts {
+		for y := max(0, p.Y0-1); y < min(k.H, p.Y1+1); y++ {
+			for x := max(0, p.X0-1); x < min(k.W, p.X1+1); x++ {
+				out.Pix[y*k.W+x] = 0
+			}
+		}
+	}
+	return out
+}
+
+// Within is the box around the ink in an area, and how much of it there is; nothing when there is none.
+func (k *Ink) Within(at Part) Part {
+	out := Part{X0: k.W, Y0: k.H}
+	for y := max(0, at.Y0); y < min(k.H, at.Y1); y++ {
+		for x := max(0, at.X0); x < min(k.W, at.X1); x++ {
+			if k.Pix[y*k.W+x] == 1 {
+				out.Area++
+				out.X0, out.X1 = min(out.X0, x), max(out.X1, x+1)
+				out.Y0, out.Y1 = min(out.Y0, y), max(out.Y1, y+1)
+			}
+		}
+	}
+	if out.Area == 0 {
+		return Part{}
+	}
+	return out
 }
 
 // Threshold parts ink from paper: a pixel is ink when it is darker than the mean of

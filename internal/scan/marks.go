@@ -18,6 +18,7 @@ type Marks struct {
 	Tints        []Tint
 	Letters      []Part // what has the size of a letter or a figure
 	Ground       Ground
+	Ink          *Ink // all of it
 }
 
 // Ground is what a page looks like without its thin lines and its type, coarsely.
@@ -37,9 +38,10 @@ type Tint struct {
 func FindMarks(g *image.Gray, dpi float64) Marks {
 	px := func(pt float64) int { return max(1, int(math.Round(pt*dpi/72))) }
 	ink := Threshold(g)
-	var m Marks
-	m.Across = lines(ink, px(3.5), px(13), px(3.2), max(2, px(1.3)))
-	m.Down = flipped(lines(ink.transposed(), px(3.5), px(8), px(3.2), 2))
+	m := Marks{Ink: ink}
+	level, upright := ridges(g, px(1.4), px(5))
+	m.Across = lines(ink, level, px(3.5), px(13), px(3.2), max(2, px(1.3)))
+	m.Down = flipped(lines(ink.transposed(), upright, px(3.5), px(8), px(3.2), 2))
 	for _, line := range m.Across {
 		m.Down = append(m.Down, ticksOn(ink, line, px(2.2), px(7.9), px(2), px(6))...)
 	}
@@ -135,11 +137,14 @@ func flipped(ps []Part) []Part {
 	return ps
 }
 
-// lines finds lines across: runs of ink of at least run pixels, gaps of so many closed,
-// that together are at least long and no thicker than thick. The steps of a line that
-// leans a little touch each other, and so make one.
-func lines(k *Ink, run, long, thick, gap int) []Part {
+// lines finds lines across: runs of ink of at least run pixels, gaps of so many closed, and pale ones as they were found,
+// that together are at least long and no thicker than thick. The steps of a line that leans a little touch each other, and so
+// make one.
+func lines(k, pale *Ink, run, long, thick, gap int) []Part {
 	only := &Ink{W: k.W, H: k.H, Pix: make([]uint8, len(k.Pix))}
+	if pale != nil {
+		copy(only.Pix, pale.Pix)
+	}
 	for y := range k.H {
 		row := k.Pix[y*k.W : (y+1)*k.W]
 		start, last := -1, -1
@@ -165,6 +170,7 @@ func lines(k *Ink, run, long, thick, gap int) []Part {
 		}
 		close()
 	}
+	only.thin(thick + 1)
 	var out []Part
 	for _, p := range only.Connect().Parts {
 		if p.W() >= long && p.H() <= thick+p.W()/250 && p.W() >= 3*p.H() && 3*p.Area >= p.W() { // long lines may lean a little
@@ -172,6 +178,27 @@ func lines(k *Ink, run, long, thick, gap int) []Part {
 		}
 	}
 	return out
+}
+
+// thin takes away what is higher than so many pixels: areas that lines end at.
+func (k *Ink) thin(most int) {
+	from := make([]int, k.W) // row where the run of each column began, +1; 0 when there is none
+	for y := range k.H + 1 {
+		for x := range k.W {
+			if y < k.H && k.Pix[y*k.W+x] == 1 {
+				if from[x] == 0 {
+					from[x] = y + 1
+				}
+				continue
+			}
+			if from[x] > 0 && y+1-from[x] > most {
+				for at := from[x] - 1; at < y; at++ {
+					k.Pix[at*k.W+x] = 0
+				}
+			}
+			from[x] = 0
+		}
+	}
 }
 
 // ticksOn finds the short strokes that stand on a line across at one distance: at least
@@ -277,7 +304,7 @@ func hollow(k *Ink, parts []Part, least, most int) (squares, circles []Part) {
 // framed finds small empty squares by their upper and lower sides, though a corner or a
 // part of a side may be missing.
 func framed(k *Ink, least, most int) []Part {
-	short := lines(k, max(3, least/2), least, max(2, least/3), 2)
+	short := lines(k, nil, max(3, least/2), least, max(2, least/3), 2)
 	short = slices.DeleteFunc(short, func(p Part) bool { return p.W() > most })
 	slices.SortFunc(short, func(a, b Part) int { return cmp.Compare(a.Y0, b.Y0) })
 	var out []Part

@@ -296,6 +296,9 @@ func (b *Builder) Page() *Page {
 	}
 	slices.SortFunc(p.H, func(a, b Rule) int { return cmp.Or(cmp.Compare(b.At, a.At), cmp.Compare(a.From, b.From)) })
 	slices.SortFunc(p.V, func(a, b Rule) int { return cmp.Or(cmp.Compare(a.At, b.At), cmp.Compare(a.From, b.From)) })
+	if b.picture != nil {
+		b.closeEnds()
+	}
 	p.Words = words(b.glyph)
 	if b.doubted {
 		for i := range p.Words {

@@ -313,12 +313,7 @@ func (b *Builder) settleWords() {
 			b.page.Ink = append(b.page.Ink, r)
 		}
 	}
-	// Dots that together are a line were seen twice.
-	b.dots = slices.DeleteFunc(b.dots, func(d Word) bool {
-		return IsLeader(d.Text) && slices.ContainsFunc(b.page.H, func(r Rule) bool {
-			return math.Abs(r.At-d.Rect.Mid().Y) < 1.5 && math.Min(r.To, d.Rect.X1)-math.Max(r.From, d.Rect.X0) > 0.5*d.Rect.W()
-		})
-	})
+	b.settleDots(kept)
 	b.page.Words = append(b.page.Words, b.dots...)
 }
 
@@ -327,6 +322,30 @@ const plainlyRead = 0.3
 
 // hardlyRead is how unsure it is of what may be anything.
 const hardlyRead = 0.6
+
+// settleDots decides between rows of dots and the lines that they make together: dots that stand on the baseline of words
+// right before them were typed, others are a line.
+func (b *Builder) settleDots(words []Word) {
+	b.dots = slices.DeleteFunc(b.dots, func(d Word) bool {
+		if !IsLeader(d.Text) {
+			return false
+		}
+		along := func(r Rule) bool {
+			return math.Abs(r.At-d.Rect.Mid().Y) < 1.5 && math.Min(r.To, d.Rect.X1)-math.Max(r.From, d.Rect.X0) > 0.5*math.Min(d.Rect.W(), r.Len())
+		}
+		if !slices.ContainsFunc(b.page.H, along) {
+			return false
+		}
+		typed := slices.ContainsFunc(words, func(w Word) bool {
+			gap := d.Rect.X0 - w.Rect.X1
+			return gap > -2 && gap < 1.5*w.Size && math.Abs(w.Base-d.Rect.Y0) < 0.1*w.Size
+		})
+		if typed {
+			b.page.H = slices.DeleteFunc(b.page.H, along)
+		}
+		return !typed
+	})
+}
 
 // plain tells whether a word was plainly read: it has a letter or a figure that is more than uprights and corners, which
 // recognition makes of boxes.

@@ -37,22 +37,75 @@ func meeting(end, at float64, across []Rule, reach float64) float64 {
 	return to
 }
 
-// alike gives ends that lie within a stray of each other the middle one of their places.
+// alike gives the ends that lie within a stray of the middle of many the place of that middle, the most crowded place first.
 func alike(rules []Rule, end func(*Rule) *float64) {
 	ends := make([]*float64, len(rules))
 	for i := range rules {
 		ends[i] = end(&rules[i])
 	}
 	slices.SortFunc(ends, func(a, b *float64) int { return cmp.Compare(*a, *b) })
-	for i := 0; i < len(ends); {
-		j := i + 1
-		for j < len(ends) && *ends[j]-*ends[i] <= strayEnd {
-			j++
+	for len(ends) > 0 {
+		best, from, to := 0, 0, 0
+		for i, j, k := 0, 0, 0; k < len(ends); k++ { // those around k
+			for *ends[k]-*ends[i] > strayEnd {
+				i++
+			}
+			for j < len(ends) && *ends[j]-*ends[k] <= strayEnd {
+				j++
+			}
+			if j-i > best {
+				best, from, to = j-i, i, j
+			}
 		}
-		middle := *ends[(i+j)/2]
-		for _, e := range ends[i:j] {
-			*e = middle
+		middle := *ends[(from+to)/2]
+		for _, e := range ends[from:to] {
+			if math.Abs(*e-middle) <= strayEnd {
+				*e = middle
+			}
 		}
-		i = j
+		ends = slices.Delete(ends, from, to)
 	}
+}
+
+// closeEnds adds the sides of frames that are too short for lines of their own, such as those with rounded corners: where two
+// lines of one extent lie below each other, and ink leads from one to the other at an end.
+func (b *Builder) closeEnds() {
+	const lowest, highest, reach = 8.0, 36.0, 4.0
+	k := b.page.Width / float64(b.picture.W)
+	joined := func(x, low, high float64) bool {
+		rows, inked := 0, 0
+		for y := int((b.page.Height - high) / k); y < int((b.page.Height-low)/k); y++ {
+			rows++
+			for px := int((x - reach) / k); px < int((x+reach)/k); px++ {
+				if b.picture.At(px, y) {
+					inked++
+					break
+				}
+			}
+		}
+		return 10*inked >= 9*rows
+	}
+	h := b.page.H
+	for i, top := range h {
+		for _, foot := range h[i+1:] {
+			d := top.At - foot.At
+			if d > highest {
+				break
+			}
+			if d < lowest || math.Abs(top.From-foot.From) > reach || math.Abs(top.To-foot.To) > reach || top.Len() < 2*highest {
+				continue
+			}
+			for _, x := range [2]float64{(top.From + foot.From) / 2, (top.To + foot.To) / 2} {
+				side := Rule{From: foot.At, To: top.At, At: x, Thick: foot.Thick}
+				if !joined(x, foot.At, top.At) || slices.ContainsFunc(b.page.V, func(v Rule) bool {
+					return math.Abs(v.At-x) < reach && math.Min(v.To, top.At)-math.Max(v.From, foot.At) > 0.8*d
+				}) {
+					continue
+				}
+				b.page.V = append(b.page.V, side)
+			}
+			break
+		}
+	}
+	slices.SortFunc(b.page.V, func(a, b Rule) int { return cmp.Or(cmp.Compare(a.At, b.At), cmp.Compare(a.From, b.From)) })
 }

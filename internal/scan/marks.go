@@ -512,34 +512,81 @@ func (g Ground) edge() int {
 	return (tint + g.Paper + 2) / 2
 }
 
-// tints finds large shaded areas and the white rectangles in them.
+// levels are the tones that much of a page is tinted with, each as the range of tones that is taken for it: between two of them
+// few pixels lie.
+func (g Ground) levels(from, to int) [][2]int {
+	var hist [256]int
+	for _, v := range g.Pix {
+		hist[v]++
+	}
+	near := func(v, reach int) int {
+		n := 0
+		for d := -reach; d <= reach; d++ {
+			if v+d >= from && v+d < to {
+				n += hist[v+d]
+			}
+		}
+		return n
+	}
+	var out [][2]int
+	last, low := 0, from // the peak before, and the tone between that least is of
+	for v := from; v < to; v++ {
+		if near(v, 1) < near(low, 1) {
+			low = v
+		}
+		peak := near(v, 1)
+		if peak < max(24, len(g.Pix)/1500) || peak < near(v-1, 1) || peak < near(v+1, 1) || v+2 < to && peak < near(v+2, 1) {
+			continue
+		}
+		if n := len(out); n > 0 && 5*near(low, 1) > 3*min(peak, near(last, 1)) { // one with the peak before
+			if peak > near(last, 1) {
+				last = v
+			}
+			low = v
+			continue
+		} else if n > 0 {
+			out[n-1][1] = low
+		}
+		out = append(out, [2]int{low, to})
+		last, low = v, v
+	}
+	if len(out) > 0 {
+		out[0][0] = from
+	}
+	return out
+}
+
+// tints finds large areas of one shade and the white rectangles in them.
 func tints(g Ground) []Tint {
 	small := g.Gray
 	w, h := small.Rect.Dx(), small.Rect.Dy()
 	edge := g.edge()
-	shaded, white := &Ink{W: w, H: h, Pix: make([]uint8, w*h)}, &Ink{W: w, H: h, Pix: make([]uint8, w*h)}
-	for y := range h {
-		for x := range w {
-			v := int(small.Pix[y*small.Stride+x])
-			if v < edge && v > 120 {
-				shaded.Pix[y*w+x] = 1
-			} else if v >= edge {
-				white.Pix[y*w+x] = 1
+	between := func(from, to int) *Ink {
+		out := &Ink{W: w, H: h, Pix: make([]uint8, w*h)}
+		for y := range h {
+			for x, v := range small.Pix[y*small.Stride : y*small.Stride+w] {
+				if int(v) >= from && int(v) < to {
+					out.Pix[y*w+x] = 1
+				}
 			}
 		}
+		return out
 	}
 	var out []Tint
 	up := g.Side
 	scale := func(p Part) Part { return Part{p.X0 * up, p.Y0 * up, p.X1 * up, p.Y1 * up, p.Area * up * up} }
 	var grounds []Part
-	for _, p := range shaded.Connect().Parts {
-		if p.W() < w/20 || p.H() < 6 || 10*p.Area < 4*p.W()*p.H() {
-			continue
+	for _, level := range g.levels(121, edge) {
+		shaded := between(level[0], level[1])
+		for _, p := range shaded.Connect().Parts {
+			if p.W() < w/20 || p.H() < 6 || 10*p.Area < 4*p.W()*p.H() {
+				continue
+			}
+			grounds = append(grounds, p)
+			out = append(out, Tint{scale(p), toneOf(small, shaded, p)})
 		}
-		grounds = append(grounds, p)
-		out = append(out, Tint{scale(p), toneOf(small, shaded, p)})
 	}
-	for _, p := range white.Connect().Parts {
+	for _, p := range between(edge, 256).Connect().Parts {
 		inside := slices.ContainsFunc(grounds, func(o Part) bool {
 			return p.X0 > o.X0 && p.X1 < o.X1 && p.Y0 > o.Y0 && p.Y1 < o.Y1
 		})

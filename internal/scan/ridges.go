@@ -74,6 +74,13 @@ func (k *Ink) stretches(long int) *Ink {
 			}
 			if 5*n < 3*(x-from) {
 				copy(weak[from:x], strong[from:x])
+				continue
+			}
+			for at := from; strong[at] == 0; at++ { // it ends where it is sure
+				weak[at] = 0
+			}
+			for at := x - 1; strong[at] == 0; at-- {
+				weak[at] = 0
 			}
 		}
 	}

@@ -56,7 +56,14 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 			m.Squares = append(m.Squares, p)
 		}
 	}
-	for _, p := range framed(ink, px(5), px(17.5)) { // whose outline is broken
+	frames, rings := around(ink.with(level, upright.transposed()), px(3.2), px(16), px(3.4))
+	for _, p := range rings {
+		if !slices.ContainsFunc(m.Circles, func(o Part) bool { return touches(o, p) }) &&
+			!slices.ContainsFunc(m.Squares, func(o Part) bool { return touches(o, p) }) {
+			m.Circles = append(m.Circles, p)
+		}
+	}
+	for _, p := range append(frames, framed(ink, px(5), px(17.5))...) { // whose outline is heavy, pale or broken
 		if !slices.ContainsFunc(m.Squares, func(o Part) bool { return touches(o, p) }) &&
 			!slices.ContainsFunc(m.Circles, func(o Part) bool { return touches(o, p) }) {
 			m.Squares = append(m.Squares, p)
@@ -74,7 +81,7 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 	m.Brackets = brackets(ink, parts, px(6), px(17))
 	m.Dots = dotRows(parts, px(2.4), px(8), px(7.5))
 	m.Ground = groundOf(g, dpi)
-	m.Tints = tints(m.Ground)
+	m.Tints = tints(g, m.Ground)
 	return m
 }
 
@@ -557,7 +564,7 @@ func (g Ground) levels(from, to int) [][2]int {
 }
 
 // tints finds large areas of one shade and the white rectangles in them.
-func tints(g Ground) []Tint {
+func tints(page *image.Gray, g Ground) []Tint {
 	small := g.Gray
 	w, h := small.Rect.Dx(), small.Rect.Dy()
 	edge := g.edge()
@@ -583,7 +590,8 @@ func tints(g Ground) []Tint {
 				continue
 			}
 			grounds = append(grounds, p)
-			out = append(out, Tint{scale(p), toneOf(small, shaded, p)})
+			tone := toneOf(small, shaded, p)
+			out = append(out, Tint{spread(page, scale(p), int(255*tone)-tintNoise, (int(255*tone)+g.Paper)/2, up), tone})
 		}
 	}
 	for _, p := range between(edge, 256).Connect().Parts {
@@ -595,6 +603,44 @@ func tints(g Ground) []Tint {
 		}
 	}
 	return out
+}
+
+// tintNoise is how much darker than its tone a pixel of a shaded area may be; darker ones belong to another area.
+const tintNoise = 24
+
+// spread moves the edges of a shaded area outwards, up to reach pixels, to where most of the picture is no longer from low to
+// edge in tone.
+func spread(g *image.Gray, p Part, low, edge, reach int) Part {
+	dark := func(x0, y0, x1, y1 int) bool {
+		if x0 < 0 || y0 < 0 || x1 > g.Rect.Dx() || y1 > g.Rect.Dy() {
+			return false
+		}
+		step := max(1, max(x1-x0, y1-y0)/100)
+		n, all := 0, 0
+		for y := y0; y < y1; y += step {
+			for x := x0; x < x1; x += step {
+				all++
+				if v := int(g.Pix[y*g.Stride+x]); v >= low && v < edge {
+					n++
+				}
+			}
+		}
+		return 3*n > 2*all
+	}
+	q := p
+	for q.Y0 > p.Y0-reach && dark(p.X0, q.Y0-1, p.X1, q.Y0) {
+		q.Y0--
+	}
+	for q.Y1 < p.Y1+reach && dark(p.X0, q.Y1, p.X1, q.Y1+1) {
+		q.Y1++
+	}
+	for q.X0 > p.X0-reach && dark(q.X0-1, p.Y0, q.X0, p.Y1) {
+		q.X0--
+	}
+	for q.X1 < p.X1+reach && dark(q.X1, p.Y0, q.X1+1, p.Y1) {
+		q.X1++
+	}
+	return q
 }
 
 // brightest halves a picture n times by the brightest of four pixels: thin lines and

@@ -115,7 +115,7 @@ func (f *finder) leadsToSomething(r geom.Rect) bool {
 	}
 	next := f.after(r)
 	if next == nil {
-		return false
+		return f.pricedFarOff(r)
 	}
 	if evidence.IsLeader(next.Text) {
 		return f.leadsToSomething(next.Rect)
@@ -138,6 +138,35 @@ func (f *finder) leadsToSomething(r geom.Rect) bool {
 		}
 	}
 	return rows >= 3
+}
+
+// pricedFarOff tells whether figures stand at the end of the line of a leader that stops well before them, as in several lines:
+// a list of prices.
+func (f *finder) pricedFarOff(r geom.Rect) bool {
+	figure := func(r geom.Rect) (end float64) {
+		for _, l := range f.lines {
+			for _, w := range l.Words {
+				if w.Rect.X0 > r.X1 && math.Abs(w.Base-r.Y0) < 2 {
+					if end > 0 || strings.ContainsFunc(w.Text, unicode.IsLetter) || !strings.ContainsAny(w.Text, "0123456789?") {
+						return 0
+					}
+					end = w.Rect.X1
+				}
+			}
+		}
+		return end
+	}
+	end := figure(r)
+	if end == 0 {
+		return false
+	}
+	rows := 0
+	for _, w := range f.ev.Words {
+		if evidence.IsLeader(w.Text) && math.Abs(figure(w.Rect)-end) < 2 {
+			rows++
+		}
+	}
+	return rows >= 2
 }
 
 // asks tells whether a word begins a question of its own: a line that ends in a colon, or that a blank follows.

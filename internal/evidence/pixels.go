@@ -1,6 +1,7 @@
 package evidence
 
 import (
+	"cmp"
 	"image"
 	"math"
 	"slices"
@@ -314,6 +315,9 @@ func (b *Builder) settleWords() {
 		}
 	}
 	b.settleDots(kept)
+	if b.picture != nil {
+		b.page.Words = append(b.page.Words, b.unread()...)
+	}
 	b.page.Words = append(b.page.Words, b.dots...)
 }
 
@@ -322,6 +326,41 @@ const plainlyRead = 0.3
 
 // hardlyRead is how unsure it is of what may be anything.
 const hardlyRead = 0.6
+
+// Unread stands for a word that is to be seen and could not be read.
+const Unread = "?"
+
+// unread makes words of rows of what looks like letters, where recognition saw nothing.
+func (b *Builder) unread() []Word {
+	ink := slices.Clone(b.page.Ink)
+	slices.SortFunc(ink, func(a, b geom.Rect) int { return cmp.Compare(a.X0, b.X0) })
+	used := make([]bool, len(ink))
+	var out []Word
+	for i, first := range ink {
+		if used[i] || first.H() > 12 || first.H() < 3 {
+			continue
+		}
+		row, n := first, 1
+		for j := i + 1; j < len(ink) && ink[j].X0-row.X1 < 0.5*row.H(); j++ {
+			if r := ink[j]; !used[j] && r.H() <= 12 && r.OverlapY(row) > 0.6*math.Min(r.H(), row.H()) && r.X0 > row.X1-1 {
+				row, used[j] = row.Union(r), true
+				n++
+			}
+		}
+		if n < 3 || row.W() < 1.5*row.H() || b.drawnAcross(row) {
+			continue
+		}
+		out = append(out, Word{Text: Unread, Rect: row, Base: row.Y0, Size: row.H() / 0.72, Doubt: 1})
+	}
+	return out
+}
+
+// drawnAcross tells whether lines run through an area, or a frame holds it.
+func (b *Builder) drawnAcross(r geom.Rect) bool {
+	in := func(o Rule) bool { return r.Inset(-1).Intersect(o.Rect()).Empty() == false && o.Len() > 6 }
+	return slices.ContainsFunc(b.page.H, in) || slices.ContainsFunc(b.page.V, in) ||
+		slices.ContainsFunc(b.page.Boxes, func(x Box) bool { return x.Stroked && x.Rect.Overlaps(r) })
+}
 
 // settleDots decides between rows of dots and the lines that they make together: dots that stand on the baseline of words
 // right before them were typed, others are a line.

@@ -12,8 +12,17 @@ const (
 	crossReach = 2.6 // from a line that an upright stands on or hangs from
 )
 
+// shortAlone is how long a line across is at least that no upright meets: shorter ones are strokes of type.
+const shortAlone = 13.0
+
 // snap draws the lines of a picture to where they were meant to end: at lines that cross there, and where others end.
 func (p *Page) snap() {
+	p.H = slices.DeleteFunc(p.H, func(h Rule) bool {
+		return h.Len() < shortAlone && !slices.ContainsFunc(p.V, func(v Rule) bool {
+			return v.At > h.From-crossReach && v.At < h.To+crossReach &&
+				(math.Abs(v.From-h.At) < crossReach || math.Abs(v.To-h.At) < crossReach)
+		})
+	})
 	for i := range p.V {
 		v := &p.V[i]
 		v.From, v.To = meeting(v.From, v.At, p.H, crossReach), meeting(v.To, v.At, p.H, crossReach)
@@ -85,6 +94,7 @@ func (b *Builder) closeEnds() {
 		}
 		return 10*inked >= 9*rows
 	}
+	b.closeSunken()
 	h := b.page.H
 	for i, top := range h {
 		for _, foot := range h[i+1:] {
@@ -108,4 +118,50 @@ func (b *Builder) closeEnds() {
 		}
 	}
 	slices.SortFunc(b.page.V, func(a, b Rule) int { return cmp.Or(cmp.Compare(a.At, b.At), cmp.Compare(a.From, b.From)) })
+}
+
+// closeSunken adds the two sides of frames that look sunken and are as pale as the paper, where the line at the top and an upright that
+// hangs from its left end are all that shows, in a row or column of several such frames.
+func (b *Builder) closeSunken() {
+	const lowest, highest = 9.0, 60.0
+	type frame struct{ top, side Rule }
+	var found []frame
+	for _, top := range b.page.H {
+		if top.Len() < 30 {
+			continue
+		}
+		var side *Rule
+		alone := true
+		for i, v := range b.page.V {
+			if v.At < top.From-crossReach || v.At > top.To+crossReach || math.Min(v.To, top.At+highest)-math.Max(v.From, top.At-highest) < crossReach {
+				continue
+			}
+			hangs := math.Abs(v.At-top.From) < crossReach && math.Abs(v.To-top.At) < crossReach && v.Len() >= lowest && v.Len() <= highest
+			if !hangs || side != nil {
+				alone = alone && (v.From > top.At+crossReach || v.To < top.At-highest/2)
+				continue
+			}
+			side = &b.page.V[i]
+		}
+		if side == nil || !alone || slices.ContainsFunc(b.page.H, func(o Rule) bool {
+			return o.At < top.At-1 && o.At > side.From-crossReach && o.From < top.To && o.To > top.From
+		}) {
+			continue
+		}
+		found = append(found, frame{top, *side})
+	}
+	for _, f := range found {
+		like := 0
+		for _, o := range found {
+			if math.Abs(o.side.Len()-f.side.Len()) < 2 {
+				like++
+			}
+		}
+		if like < 3 {
+			continue
+		}
+		b.page.H = append(b.page.H, Rule{Horizontal: true, From: f.top.From, To: f.top.To, At: f.side.From, Thick: f.top.Thick})
+		b.page.V = append(b.page.V, Rule{From: f.side.From, To: f.side.To, At: f.top.To, Thick: f.side.Thick})
+	}
+	slices.SortFunc(b.page.H, func(a, b Rule) int { return cmp.Or(cmp.Compare(b.At, a.At), cmp.Compare(a.From, b.From)) })
 }

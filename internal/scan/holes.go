@@ -33,8 +33,8 @@ func around(k *Ink, least, most, thick int) (squares, rings []Part) {
 	for _, p := range k.holes(least, most) {
 		w, h := p.W(), p.H()
 		full := float64(p.Area) / float64(w*h)
-		square := full > 0.9
-		if !square && (full < 0.7 || full > 0.84 || 10*max(w, h) > 11*min(w, h) || min(w, h) < least*3/2) {
+		square := full > 0.84 // a circle fills 0.79 of its box
+		if !square && (full < 0.7 || 10*max(w, h) > 11*min(w, h) || min(w, h) < least*3/2) {
 			continue
 		}
 		box, free := k.outline(p, thick)
@@ -87,4 +87,6 @@ func (k *Ink) outline(hole Part, thick int) (box Part, free bool) {
 	return box, 100*beyond <= 3*ring
 }
 
-func grown(p Part, by int) Part { return Part{X0: p.X0 - by, Y0: p.Y0 - by, X1: p.X1 + by, Y1: p.Y1 + by} }
+func grown(p Part, by int) Part {
+	return Part{X0: p.X0 - by, Y0: p.Y0 - by, X1: p.X1 + by, Y1: p.Y1 + by}
+}

@@ -40,7 +40,7 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 	ink := Threshold(g)
 	m := Marks{Ink: ink}
 	level, upright := ridges(g, px(1.4), px(5))
-	m.Across = lines(ink, level, px(3.5), px(13), px(3.2), max(2, px(1.3)))
+	m.Across = lines(ink, level, px(3.5), px(8), px(3.2), max(2, px(1.3)))
 	m.Down = flipped(lines(ink.transposed(), upright, px(3.5), px(8), px(3.2), 2))
 	for _, line := range m.Across {
 		m.Down = append(m.Down, ticksOn(ink, line, px(2.2), px(7.9), px(2), px(6))...)
@@ -583,7 +583,7 @@ func tints(page *image.Gray, g Ground) []Tint {
 	up := g.Side
 	scale := func(p Part) Part { return Part{p.X0 * up, p.Y0 * up, p.X1 * up, p.Y1 * up, p.Area * up * up} }
 	var grounds []Part
-	for _, level := range g.levels(121, edge) {
+	for _, level := range append(g.levels(121, edge), [2]int{0, 121}) {
 		shaded := between(level[0], level[1])
 		for _, p := range shaded.Connect().Parts {
 			if p.W() < w/20 || p.H() < 6 || 10*p.Area < 4*p.W()*p.H() {

@@ -419,4 +419,17 @@ func (b *Builder) dropStrokes() {
 		b.page.H = slices.DeleteFunc(b.page.H, stroke)
 		b.page.V = slices.DeleteFunc(b.page.V, stroke)
 	}
+	for i := range b.page.V { // an upright that goes on in a letter above or below it ends there
+		v := &b.page.V[i]
+		for _, w := range plain {
+			if v.At < w.Rect.X0-0.5 || v.At > w.Rect.X1+0.5 || v.Len() > 4*w.Rect.H() {
+				continue
+			}
+			if up := w.Rect.Y0 - 0.5; v.To > up && v.To < w.Rect.Y1+2 && up-v.From > 0.3*v.Len() {
+				v.To = up
+			} else if down := w.Rect.Y1 + 0.5; v.From < down && v.From > w.Rect.Y0-2 && v.To-down > 0.3*v.Len() {
+				v.From = down
+			}
+		}
+	}
 }

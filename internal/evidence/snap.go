@@ -15,6 +15,12 @@ const (
 // shortAlone is how long a line across is at least that no upright meets: shorter ones are strokes of type.
 const shortAlone = 13.0
 
+// widestGap is how far the pieces of a line of typed cells stand apart at most.
+const widestGap = 7.0
+
+// longLine is how long lines are at least that are drawn to end where others do.
+const longLine = 60.0
+
 // snap draws the lines of a picture to where they were meant to end: at lines that cross there, and where others end.
 func (p *Page) snap() {
 	p.H = slices.DeleteFunc(p.H, func(h Rule) bool {
@@ -27,12 +33,40 @@ func (p *Page) snap() {
 		v := &p.V[i]
 		v.From, v.To = meeting(v.From, v.At, p.H, crossReach), meeting(v.To, v.At, p.H, crossReach)
 	}
+	p.joinAcross()
 	for i := range p.H {
 		h := &p.H[i]
 		h.From, h.To = meeting(h.From, h.At, p.V, strayEnd), meeting(h.To, h.At, p.V, strayEnd)
 	}
 	alike(p.H, func(r *Rule) *float64 { return &r.From })
 	alike(p.H, func(r *Rule) *float64 { return &r.To })
+}
+
+// joinAcross makes one line of pieces that an upright parts: rows of cells that were typed. Two uprights are the sides of cells that
+// stand apart.
+func (p *Page) joinAcross() {
+	slices.SortFunc(p.H, func(a, b Rule) int { return cmp.Compare(a.From, b.From) })
+	var out []Rule
+	for _, r := range p.H {
+		i := slices.IndexFunc(out, func(o Rule) bool {
+			if gap := r.From - o.To; math.Abs(o.At-r.At) > 1 || gap < -1 || gap > widestGap {
+				return false
+			}
+			n := 0
+			for _, v := range p.V {
+				if v.At > o.To-1 && v.At < r.From+1 && v.From < r.At+crossReach && v.To > r.At+widestGap {
+					n++
+				}
+			}
+			return n == 1
+		})
+		if i < 0 {
+			out = append(out, r)
+			continue
+		}
+		out[i].To = math.Max(out[i].To, r.To)
+	}
+	p.H = out
 }
 
 // meeting is where the nearest line lies that crosses another near its end; the end itself when none does.
@@ -46,11 +80,13 @@ func meeting(end, at float64, across []Rule, reach float64) float64 {
 	return to
 }
 
-// alike gives the ends that lie within a stray of the middle of many the place of that middle, the most crowded place first.
+// alike gives the ends of long lines that lie within a stray of the middle of many the place of that middle, the most crowded place first.
 func alike(rules []Rule, end func(*Rule) *float64) {
-	ends := make([]*float64, len(rules))
+	var ends []*float64
 	for i := range rules {
-		ends[i] = end(&rules[i])
+		if rules[i].Len() >= longLine {
+			ends = append(ends, end(&rules[i]))
+		}
 	}
 	slices.SortFunc(ends, func(a, b *float64) int { return cmp.Compare(*a, *b) })
 	for len(ends) > 0 {

@@ -138,6 +138,9 @@ func (f *finder) openTable(edges []evidence.Rule) {
 			return // its columns are drawn
 		}
 	}
+	if f.captionedRows(edges) {
+		return
+	}
 	heads, first := f.headsOver(area, step)
 	if first { // the uppermost row is the head itself
 		edges = edges[1:]
@@ -179,6 +182,20 @@ func (f *finder) openTable(edges []evidence.Rule) {
 			slices.ContainsFunc(edges, func(e evidence.Rule) bool { return math.Abs(c.area.Y0-e.At) < 2 })
 	})
 	f.cands = append(f.cands, cells...)
+}
+
+// captionedRows tells whether most rows have nothing but words at their upper edge, with room to write below them: each is the place of its
+// caption, and no row of a table.
+func (f *finder) captionedRows(edges []evidence.Rule) bool {
+	n := 0
+	for i := 1; i < len(edges); i++ {
+		row := geom.Rect{X0: edges[i].From, X1: edges[i].To, Y0: edges[i].At, Y1: edges[i-1].At}
+		ink := f.inkIn(row)
+		if len(ink) > 0 && !slices.ContainsFunc(ink, func(k mark) bool { return k.rect.Y0-row.Y0 < roomBelow || k.rect.Y1 < row.Y1-maxHang }) {
+			n++
+		}
+	}
+	return 10*n >= 7*(len(edges)-1)
 }
 
 // headsOver reads the words at the heads of the columns of a table: in its first row,

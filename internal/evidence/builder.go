@@ -298,6 +298,7 @@ func (b *Builder) Page() *Page {
 	slices.SortFunc(p.V, func(a, b Rule) int { return cmp.Or(cmp.Compare(a.At, b.At), cmp.Compare(a.From, b.From)) })
 	if b.picture != nil {
 		b.closeEnds()
+		p.gapsOfTints()
 	}
 	p.Words = words(b.glyph)
 	if b.doubted {

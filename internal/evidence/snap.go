@@ -4,6 +4,8 @@ import (
 	"cmp"
 	"math"
 	"slices"
+
+	"zealousmargin.example/internal/geom"
 )
 
 // How far the ends of lines that were seen in a picture stray, in points: ink spreads, and pale ends get lost.
@@ -200,4 +202,38 @@ func (b *Builder) closeSunken() {
 		b.page.V = append(b.page.V, Rule{From: f.side.From, To: f.side.To, At: f.top.To, Thick: f.side.Thick})
 	}
 	slices.SortFunc(b.page.H, func(a, b Rule) int { return cmp.Or(cmp.Compare(b.At, a.At), cmp.Compare(a.From, b.From)) })
+}
+
+// gapsOfTints adds the white places between tinted ones of one row, where several rows have such a gap at one place.
+func (p *Page) gapsOfTints() {
+	const least, rows = 30.0, 2
+	var gaps []Box
+	for _, a := range p.Boxes {
+		if a.Stroked || a.Tone < 0 || a.Tone > 0.98 || a.Rect.H() > 40 {
+			continue
+		}
+		next := math.Inf(1)
+		for _, b := range p.Boxes {
+			if !b.Stroked && b.Tone >= 0 && b.Rect.X0 > a.Rect.X1 && b.Rect.OverlapY(a.Rect) > 0.5*a.Rect.H() {
+				next = math.Min(next, b.Rect.X0)
+				if math.Abs(b.Rect.Y0-a.Rect.Y0) > 2 || math.Abs(b.Rect.Y1-a.Rect.Y1) > 2 {
+					next = 0
+				}
+			}
+		}
+		if r := (geom.Rect{X0: a.Rect.X1, X1: next, Y0: a.Rect.Y0, Y1: a.Rect.Y1}); next < p.Width && r.W() >= least {
+			gaps = append(gaps, Box{Rect: r, Tone: 1})
+		}
+	}
+	for _, g := range gaps {
+		same := 0
+		for _, o := range gaps {
+			if math.Abs(o.Rect.X1-g.Rect.X1) < strayEnd {
+				same++
+			}
+		}
+		if same >= rows {
+			p.Boxes = append(p.Boxes, g)
+		}
+	}
 }

@@ -205,20 +205,20 @@ func evenLight(p *image.RGBA, s light, over float64) {
 	}
 }
 
+// inRow is how many others keep a dot in its row, though pale ones among them are lost.
+const inRow = 3
+
 // specksOf finds small pieces of ink with nothing else near them.
 func specksOf(g *image.Gray, dpi float64) ([]Part, *Ink) {
 	ink := Threshold(g)
 	parts := ink.Connect().Parts
 	most := max(2, int(math.Round(dpi*0.33/25.4)))
 	apart := max(3, int(math.Round(dpi*0.8/25.4)))
-	// Pieces that can keep a small one company: all but specks as small as a pixel or two.
-	cell := apart + most
+	// Pieces that can keep a small one company.
+	cell, far := apart+most, 4*apart
 	grid := map[[2]int][]int{}
 	small := func(p Part) bool { return p.W() <= most && p.H() <= most }
 	for i, p := range parts {
-		if p.Area <= 1 {
-			continue
-		}
 		for gx := p.X0 / cell; gx <= (p.X1-1)/cell; gx++ {
 			for gy := p.Y0 / cell; gy <= (p.Y1-1)/cell; gy++ {
 				grid[[2]int{gx, gy}] = append(grid[[2]int{gx, gy}], i)
@@ -230,8 +230,8 @@ func specksOf(g *image.Gray, dpi float64) ([]Part, *Ink) {
 		if !small(p) {
 			continue
 		}
-		company := 0
-		for gx := p.X0/cell - 1; gx <= p.X1/cell+1; gx++ {
+		company, row := 0, 0
+		for gx := (p.X0 - far) / cell; gx <= (p.X1+far)/cell; gx++ {
 			for gy := p.Y0/cell - 1; gy <= p.Y1/cell+1; gy++ {
 				for _, j := range grid[[2]int{gx, gy}] {
 					o := parts[j]
@@ -242,13 +242,16 @@ func specksOf(g *image.Gray, dpi float64) ([]Part, *Ink) {
 					switch {
 					case !small(o) && dx*dx+dy*dy < apart*apart:
 						company += 2
-					case small(o) && dy <= 1 && dx < apart: // dots in a row lead somewhere
+					case small(o) && dy <= 1 && dx < apart && o.Area > 1: // dots in a row lead somewhere
 						company++
+					}
+					if small(o) && dy <= 1 && dx < far {
+						row++
 					}
 				}
 			}
 		}
-		if company < 2 {
+		if company < 2 && row < inRow {
 			out = append(out, p)
 		}
 	}

@@ -124,11 +124,13 @@ func (f *finder) firstGroup(c candidate) (first candidate, before int) {
 	return c, before
 }
 
-// wordsBetween tells whether words with letters or figures stand between two areas of one line.
+// wordsBetween tells whether words with letters or figures stand between two areas of one line. A single one that was hardly
+// read is a stroke or a stop.
 func (f *finder) wordsBetween(a, b geom.Rect) bool {
 	between := geom.Rect{X0: a.X1 - 1, X1: b.X0 + 1, Y0: a.Y0, Y1: a.Y1}
 	return slices.ContainsFunc(f.ev.Words, func(w evidence.Word) bool {
-		return between.Contains(w.Rect.Mid()) && strings.ContainsFunc(w.Text, func(r rune) bool {
+		stroke := w.Doubt > 0.2 && len([]rune(w.Text)) == 1
+		return between.Contains(w.Rect.Mid()) && !stroke && strings.ContainsFunc(w.Text, func(r rune) bool {
 			return unicode.IsLetter(r) ||
 				unicode.IsDigit(r)
 		})

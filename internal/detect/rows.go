@@ -25,7 +25,13 @@ func (f *finder) openTables() {
 // rowEdges are the runs of three and more horizontal edges of one extent that lie below
 // each other at one distance: rules, or the edges of stripes, from the top down.
 func (f *finder) rowEdges() [][]evidence.Rule {
-	out := evenRuns(slices.Clone(f.ev.H))
+	ruled := slices.Clone(f.ev.H)
+	for _, b := range f.ev.Boxes { // rows begin below a dark bar as well
+		if r := b.Rect; !b.Stroked && b.Tone >= 0 && b.Tone < darkBar && r.H() >= 9 && r.H() <= 40 {
+			ruled = append(ruled, evidence.Rule{Horizontal: true, From: r.X0, To: r.X1, At: r.Y0})
+		}
+	}
+	out := evenRuns(ruled)
 	var edges []evidence.Rule
 	for _, h := range f.ev.H { // those that are part of no run of rules alone
 		if !slices.ContainsFunc(out, func(run []evidence.Rule) bool {
@@ -40,6 +46,9 @@ func (f *finder) rowEdges() [][]evidence.Rule {
 	}
 	return append(out, evenRuns(edges)...)
 }
+
+// darkBar is how light a bar with light words on it is at most.
+const darkBar = 0.5
 
 // evenRuns finds runs of edges of one extent at one distance.
 func evenRuns(edges []evidence.Rule) [][]evidence.Rule {

@@ -126,7 +126,7 @@ func RecogniseImage(ctx context.Context, img image.Image, dpi float64, language 
 				strings.Join(Languages(), ", "))
 		}
 	}
-	g := scan.Gray(img)
+	g := scan.BarsTurned(scan.Gray(img), dpi)
 	var in bytes.Buffer // the simplest picture format there is: PGM
 	fmt.Fprintf(&in, "P5\n%d %d\n255\n", g.Rect.Dx(), g.Rect.Dy())
 	in.Write(g.Pix)

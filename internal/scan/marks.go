@@ -216,21 +216,11 @@ func ticksOn(k *Ink, line Part, least, most, thick, apart int) []Part {
 	start := -1
 	top := 0
 	for x := line.X0; x <= line.X1; x++ {
-		high, y := 0, line.Y1-1
-		for y >= line.Y0 && !k.At(x, y) {
-			y--
-		}
-		foot := y
-		for y >= 0 && high <= most+line.H() && k.At(x, y) {
-			y--
-			high++
-		}
-		above := line.Y0 - (y + 1) // over the whole line, which may lean
-		if x < line.X1 && foot >= line.Y0 && above >= least && above <= most {
+		if above := k.above(line, x, most); x < line.X1 && above >= least && above <= most {
 			if start < 0 {
-				start, top = x, y+1
+				start, top = x, line.Y0-above
 			}
-			top = min(top, y+1)
+			top = min(top, line.Y0-above)
 			continue
 		}
 		if start >= 0 && x-start <= thick {
@@ -257,10 +247,43 @@ func ticksOn(k *Ink, line Part, least, most, thick, apart int) []Part {
 			}
 		}
 	}
-	if len(best) < 3 {
+	if len(best) >= 3 {
+		return best
+	}
+	// Fewer part a line that has an upright at either end.
+	step := line.W() / (len(ticks) + 1)
+	if len(ticks) == 0 || len(ticks) > 2 || step < apart || step > 6*apart {
 		return nil
 	}
-	return best
+	for i, t := range ticks {
+		if abs(t.X0-(line.X0+step*(i+1))) > max(2, step/8) {
+			return nil
+		}
+	}
+	left, right := 0, 0
+	for d := range thick + 1 {
+		left, right = max(left, k.above(line, line.X0+d, most)), max(right, k.above(line, line.X1-1-d, most))
+	}
+	if min(left, right) < least {
+		return nil
+	}
+	return ticks
+}
+
+// above is how far ink that stands on a line reaches above it at x, all of the line counted as one though it may lean; looked at up to
+// a little more than most, 0 where nothing stands on it.
+func (k *Ink) above(line Part, x, most int) int {
+	y := line.Y1 - 1
+	for y >= line.Y0 && !k.At(x, y) {
+		y--
+	}
+	if y < line.Y0 {
+		return 0
+	}
+	for high := 0; y >= 0 && high <= most+line.H() && k.At(x, y); high++ {
+		y--
+	}
+	return max(0, line.Y0-(y+1))
 }
 
 // hollow finds small empty squares and circles among the pieces of ink.
@@ -583,7 +606,7 @@ func tints(page *image.Gray, g Ground) []Tint {
 	up := g.Side
 	scale := func(p Part) Part { return Part{p.X0 * up, p.Y0 * up, p.X1 * up, p.Y1 * up, p.Area * up * up} }
 	var grounds []Part
-	for _, level := range append(g.levels(121, edge), [2]int{0, 121}) {
+	for _, level := range append(g.levels(darkest, edge), [2]int{0, darkest}) {
 		shaded := between(level[0], level[1])
 		for _, p := range shaded.Connect().Parts {
 			if p.W() < w/20 || p.H() < 6 || 10*p.Area < 4*p.W()*p.H() {

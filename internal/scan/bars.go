@@ -1,0 +1,44 @@
+package scan
+
+import "image"
+
+// darkest is how light a dark bar is at most.
+const darkest = 121
+
+// BarsTurned gives a page at a resolution in dots per inch with its dark bars turned to light ones, so that the light words on
+// them are dark like all others. The picture itself stays as it is; it is given back when it has no bars.
+func BarsTurned(g *image.Gray, dpi float64) *image.Gray {
+	ground := groundOf(g, dpi)
+	small := ground.Gray
+	dark := &Ink{W: small.Rect.Dx(), H: small.Rect.Dy(), Pix: make([]uint8, small.Rect.Dx()*small.Rect.Dy())}
+	for y := range dark.H {
+		for x, v := range small.Pix[y*small.Stride : y*small.Stride+dark.W] {
+			if v < darkest {
+				dark.Pix[y*dark.W+x] = 1
+			}
+		}
+	}
+	px := func(pt float64) int { return int(pt * dpi / 72) }
+	var out *image.Gray
+	for _, p := range dark.Connect().Parts {
+		bar := Part{p.X0 * ground.Side, p.Y0 * ground.Side, p.X1 * ground.Side, p.Y1 * ground.Side, 0}
+		if bar.W() < px(40) || bar.H() < px(7) || bar.H() > px(48) || 10*p.Area < 6*p.W()*p.H() {
+			continue
+		}
+		if out == nil {
+			out = image.NewGray(g.Rect)
+			copy(out.Pix, g.Pix)
+		}
+		bar = spread(g, bar, 0, darkest, ground.Side)
+		for y := bar.Y0; y < bar.Y1; y++ {
+			row := out.Pix[y*out.Stride+bar.X0 : y*out.Stride+bar.X1]
+			for x, v := range row {
+				row[x] = 255 - v
+			}
+		}
+	}
+	if out == nil {
+		return g
+	}
+	return out
+}

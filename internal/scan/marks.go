@@ -1,10 +1,12 @@
 package scan
 
 import (
+	"bytes"
 	"cmp"
 	"image"
 	"math"
 	"slices"
+	"sync"
 )
 
 // Marks are the drawn marks on a picture of a page: what is not type. Boxes are in
@@ -39,33 +41,49 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 	px := func(pt float64) int { return max(1, int(math.Round(pt*dpi/72))) }
 	ink := Threshold(g)
 	m := Marks{Ink: ink}
-	level, upright := ridges(g, px(1.4), px(5))
-	m.Across = lines(ink, level, px(3.5), px(8), px(3.2), max(2, px(1.3)))
-	m.Down = flipped(lines(ink.transposed(), upright, px(3.5), px(8), px(3.2), 2))
+	var level, upright *Ink
+	var parts, squares, frames, rings, broken []Part
+	together(func() { // nothing of this needs anything of the other
+		level = ridges(g, false, px(1.4), px(5))
+		m.Across = lines(ink, level, px(3.5), px(8), px(3.2), max(2, px(1.3)))
+		broken = framed(ink, px(5), px(17.5))
+	}, func() {
+		upright = ridges(g, true, px(1.4), px(5))
+		m.Down = flipped(lines(ink.transposed(), upright, px(3.5), px(8), px(3.2), 2))
+		m.Ground = groundOf(g, dpi)
+		m.Tints = tints(g, m.Ground)
+	})
 	for _, line := range m.Across {
 		m.Down = append(m.Down, ticksOn(ink, line, px(2.2), px(7.9), px(2), px(6))...)
 	}
-	parts := ink.Connect().Parts
-	m.Squares, m.Circles = hollow(ink, parts, px(5), px(17.5))
-	// Thin lines of a coarse scan are broken: look once more with the breaks closed.
-	thick := ink.dilated()
-	more, _ := hollow(thick, thick.Connect().Parts, px(5), px(18.5))
-	for _, p := range more {
+	together(func() {
+		parts = ink.Connect().Parts
+		m.Squares, m.Circles = hollow(ink, parts, px(5), px(17.5))
+		m.Brackets = brackets(ink, parts, px(6), px(17))
+		m.Dots = dotRows(parts, px(2.4), px(8), px(7.5))
+	}, func() {
+		// Thin lines of a coarse scan are broken: look once more with the breaks closed.
+		thick := ink.dilated()
+		squares, _ = hollow(thick, thick.Connect().Parts, px(5), px(18.5))
+		frames, rings = around(ink.with(level, upright.transposed()), px(3.2), px(16), px(3.4))
+	})
+	known := func(p Part) bool {
+		return slices.ContainsFunc(m.Squares, func(o Part) bool { return touches(o, p) }) ||
+			slices.ContainsFunc(m.Circles, func(o Part) bool { return touches(o, p) })
+	}
+	for _, p := range squares {
 		p = Part{p.X0 + 1, p.Y0 + 1, p.X1 - 1, p.Y1 - 1, p.Area}
 		if !slices.ContainsFunc(m.Squares, func(o Part) bool { return touches(o, p) }) {
 			m.Squares = append(m.Squares, p)
 		}
 	}
-	frames, rings := around(ink.with(level, upright.transposed()), px(3.2), px(16), px(3.4))
 	for _, p := range rings {
-		if !slices.ContainsFunc(m.Circles, func(o Part) bool { return touches(o, p) }) &&
-			!slices.ContainsFunc(m.Squares, func(o Part) bool { return touches(o, p) }) {
+		if !known(p) {
 			m.Circles = append(m.Circles, p)
 		}
 	}
-	for _, p := range append(frames, framed(ink, px(5), px(17.5))...) { // whose outline is heavy, pale or broken
-		if !slices.ContainsFunc(m.Squares, func(o Part) bool { return touches(o, p) }) &&
-			!slices.ContainsFunc(m.Circles, func(o Part) bool { return touches(o, p) }) {
+	for _, p := range append(frames, broken...) { // whose outline is heavy, pale or broken
+		if !known(p) {
 			m.Squares = append(m.Squares, p)
 		}
 	}
@@ -78,11 +96,15 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 			m.Letters = append(m.Letters, p)
 		}
 	}
-	m.Brackets = brackets(ink, parts, px(6), px(17))
-	m.Dots = dotRows(parts, px(2.4), px(8), px(7.5))
-	m.Ground = groundOf(g, dpi)
-	m.Tints = tints(g, m.Ground)
 	return m
+}
+
+// together does two things side by side, and is done when both are.
+func together(a, b func()) {
+	var done sync.WaitGroup
+	done.Go(a)
+	b()
+	done.Wait()
 }
 
 func touches(a, b Part) bool {
@@ -124,17 +146,24 @@ func (k *Ink) dilated() *Ink {
 
 func (k *Ink) transposed() *Ink {
 	out := &Ink{W: k.H, H: k.W, Pix: make([]uint8, len(k.Pix))}
-	const block = 32 // both pictures are walked in squares that stay in the cache
+	const block = 32 // rows are walked in bands that stay in the cache
 	for by := 0; by < k.H; by += block {
-		for bx := 0; bx < k.W; bx += block {
-			for y := by; y < min(by+block, k.H); y++ {
-				for x := bx; x < min(bx+block, k.W); x++ {
-					out.Pix[x*k.H+y] = k.Pix[y*k.W+x]
-				}
+		for y := by; y < min(by+block, k.H); y++ {
+			row := k.Pix[y*k.W : (y+1)*k.W]
+			for x := next(row, 0); x < k.W; x = next(row, x+1) {
+				out.Pix[x*k.H+y] = 1
 			}
 		}
 	}
 	return out
+}
+
+// next is where the next ink of a row is, from x on; its length when there is none.
+func next(row []uint8, x int) int {
+	if i := bytes.IndexByte(row[x:], 1); i >= 0 {
+		return x + i
+	}
+	return len(row)
 }
 
 func flipped(ps []Part) []Part {
@@ -163,12 +192,9 @@ func lines(k, pale *Ink, run, long, thick, gap int) []Part {
 			}
 			start = -1
 		}
-		for x, v := range row {
-			if v == 0 {
-				if start >= 0 && x-last > gap {
-					close()
-				}
-				continue
+		for x := next(row, 0); x < k.W; x = next(row, x+1) {
+			if start >= 0 && x-last > gap+1 {
+				close()
 			}
 			if start < 0 {
 				start = x
@@ -190,20 +216,34 @@ func lines(k, pale *Ink, run, long, thick, gap int) []Part {
 // thin takes away what is higher than so many pixels: areas that lines end at.
 func (k *Ink) thin(most int) {
 	from := make([]int, k.W) // row where the run of each column began, +1; 0 when there is none
+	begun := 0
 	for y := range k.H + 1 {
-		for x := range k.W {
-			if y < k.H && k.Pix[y*k.W+x] == 1 {
-				if from[x] == 0 {
-					from[x] = y + 1
+		var row []uint8
+		if y < k.H {
+			row = k.Pix[y*k.W : (y+1)*k.W]
+		}
+		if begun > 0 {
+			for x, since := range from {
+				if since == 0 || y < k.H && row[x] == 1 {
+					continue
 				}
-				continue
-			}
-			if from[x] > 0 && y+1-from[x] > most {
-				for at := from[x] - 1; at < y; at++ {
-					k.Pix[at*k.W+x] = 0
+				if y+1-since > most {
+					for at := since - 1; at < y; at++ {
+						k.Pix[at*k.W+x] = 0
+					}
 				}
+				from[x] = 0
+				begun--
 			}
-			from[x] = 0
+		}
+		if y == k.H {
+			return
+		}
+		for x := next(row, 0); x < k.W; x = next(row, x+1) {
+			if from[x] == 0 {
+				from[x] = y + 1
+				begun++
+			}
 		}
 	}
 }

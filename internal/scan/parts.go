@@ -31,10 +31,7 @@ func (k *Ink) Connect() *Labels {
 	for y := range k.H {
 		starts[y] = len(runs)
 		row := k.Pix[y*k.W : (y+1)*k.W]
-		for x := 0; x < k.W; x++ {
-			if row[x] == 0 {
-				continue
-			}
+		for x := next(row, 0); x < k.W; x = next(row, x) {
 			x0 := x
 			for x < k.W && row[x] == 1 {
 				x++

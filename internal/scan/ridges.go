@@ -1,6 +1,7 @@
 package scan
 
 import (
+	"bytes"
 	"image"
 	"math"
 )
@@ -8,33 +9,33 @@ import (
 // faintest is how much darker than the paper on both sides of it a line is at least, in steps of lightness.
 const faintest = 5
 
-// ridges finds the pixels of thin lines across and down, however pale: darker than the paper at a distance on both sides, by
-// more than the noise of the page, for most of a stretch. What goes down comes transposed. Type and areas are none.
-func ridges(g *image.Gray, distance, stretch int) (across, down *Ink) {
+// ridges finds the pixels of thin lines, however pale: darker than the paper at a distance on both sides, by more than the noise of the
+// page, for most of a stretch. What goes down comes transposed. Type and areas are none.
+func ridges(g *image.Gray, down bool, distance, stretch int) *Ink {
 	w, h := g.Rect.Dx(), g.Rect.Dy()
-	level, upright := &Ink{W: w, H: h, Pix: make([]uint8, w*h)}, &Ink{W: w, H: h, Pix: make([]uint8, w*h)}
+	found := &Ink{W: w, H: h, Pix: make([]uint8, w*h)}
 	least := max(faintest, int(math.Ceil(1.3*grain(g, distance))))
 	row := func(y int) []uint8 { return g.Pix[y*g.Stride : y*g.Stride+w] }
-	for y := range h {
-		at := row(y)
-		dst := upright.Pix[y*w : (y+1)*w]
-		for x := distance; x < w-distance; x++ {
-			if v := int(at[x]) + least; v < int(at[x-distance]) && v < int(at[x+distance]) {
-				dst[x] = 1
+	if down {
+		for y := range h {
+			at, dst := row(y), found.Pix[y*w:(y+1)*w]
+			for x := distance; x < w-distance; x++ {
+				if v := int(at[x]) + least; v < int(at[x-distance]) && v < int(at[x+distance]) {
+					dst[x] = 1
+				}
 			}
 		}
-		if y < distance || y >= h-distance {
-			continue
-		}
-		over, under := row(y-distance), row(y+distance)
-		dst = level.Pix[y*w : (y+1)*w]
-		for x, v := range at {
+		return found.transposed().stretches(stretch)
+	}
+	for y := distance; y < h-distance; y++ {
+		over, under, dst := row(y-distance), row(y+distance), found.Pix[y*w:(y+1)*w]
+		for x, v := range row(y) {
 			if v := int(v) + least; v < int(over[x]) && v < int(under[x]) {
 				dst[x] = 1
 			}
 		}
 	}
-	return level.stretches(stretch), upright.transposed().stretches(stretch)
+	return found.stretches(stretch)
 }
 
 // grain is the noise of a page: the deviation of a pixel from the mean of two others near it, where most pixels are paper.
@@ -92,6 +93,9 @@ func (k *Ink) filled(long, need int) *Ink {
 	out := &Ink{W: k.W, H: k.H, Pix: make([]uint8, len(k.Pix))}
 	for y := range k.H {
 		src, dst := k.Pix[y*k.W:(y+1)*k.W], out.Pix[y*k.W:(y+1)*k.W]
+		if bytes.Count(src, []byte{1}) < need {
+			continue
+		}
 		n, done := 0, 0
 		for x, v := range src {
 			n += int(v)

@@ -57,6 +57,9 @@ func (f *finder) underWords(r geom.Rect) geom.Rect {
 	return out
 }
 
+// tornGap is how much of a leader gets lost on a scan at most.
+const tornGap = 18.0
+
 // joinLeaders makes one candidate of pieces of a leader that follow each other.
 func (f *finder) joinLeaders() {
 	var out []candidate
@@ -64,8 +67,10 @@ func (f *finder) joinLeaders() {
 		if n := len(out); c.how == fromLeader && n > 0 && out[n-1].how == fromLeader {
 			p := &out[n-1]
 			gap := c.rect.X0 - p.rect.X1
-			if math.Abs(p.rect.Y0-c.rect.Y0) < 1.5 && gap > -1 && (gap < 2 || gap < 24 && f.separated(p.rect, c.rect)) {
-				if gap >= 2 {
+			torn := f.ev.Ground != nil && gap < tornGap && math.Min(p.rect.W(), c.rect.W()) > 2*tornGap && !f.wordsBetween(p.rect, c.rect) &&
+				!f.beginsUnderWords(c.rect)
+			if math.Abs(p.rect.Y0-c.rect.Y0) < 1.5 && gap > -1 && (gap < 2 || torn || gap < 24 && f.separated(p.rect, c.rect)) {
+				if gap >= 2 && !torn {
 					p.parts = max(p.parts, 1) + 1
 					p.what = fmt.Sprintf("row of underscores in %d parts", p.parts)
 				}
@@ -76,6 +81,13 @@ func (f *finder) joinLeaders() {
 		out = append(out, c)
 	}
 	f.cands = out
+}
+
+// beginsUnderWords tells whether words begin right above or below a blank where it begins: it is their own.
+func (f *finder) beginsUnderWords(r geom.Rect) bool {
+	return slices.ContainsFunc(f.lines, func(l evidence.Line) bool {
+		return math.Abs(l.Rect.X0-r.X0) < 8 && l.Rect.Y0-r.Y1 < 14 && r.Y0-l.Rect.Y1 < 10 && !evidence.IsLeader(l.Words[0].Text)
+	})
 }
 
 // separated tells whether nothing but a stroke or a stop stands between two blanks, as in

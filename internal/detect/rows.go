@@ -200,7 +200,10 @@ func (f *finder) captionedRows(edges []evidence.Rule) bool {
 	for i := 1; i < len(edges); i++ {
 		row := geom.Rect{X0: edges[i].From, X1: edges[i].To, Y0: edges[i].At, Y1: edges[i-1].At}
 		ink := f.inkIn(row)
-		if len(ink) > 0 && !slices.ContainsFunc(ink, func(k mark) bool { return k.rect.Y0-row.Y0 < roomBelow || k.rect.Y1 < row.Y1-maxHang }) {
+		if len(ink) > 0 && !slices.ContainsFunc(ink, func(k mark) bool {
+			below := k.rect.Y0 - row.Y0
+			return below < roomBelow || row.Y1-k.rect.Y1 > 0.6*below
+		}) {
 			n++
 		}
 	}

@@ -202,7 +202,7 @@ func (b *Builder) dotted(w Word) bool {
 	})
 }
 
-// beside gives the ink of an area of a page that lies on none of its lines, and its share of all ink there.
+// beside gives the ink of an area of a page that lies on none of its lines and rows of dots, and its share of all ink there.
 func (b *Builder) beside() func(geom.Rect) (around geom.Rect, share float64) {
 	k, height := b.page.Width/float64(b.picture.W), b.page.Height
 	pixels := func(r geom.Rect) scan.Part {
@@ -214,6 +214,9 @@ func (b *Builder) beside() func(geom.Rect) (around geom.Rect, share float64) {
 	var drawn []scan.Part
 	for _, r := range append(slices.Clone(b.page.H), b.page.V...) {
 		drawn = append(drawn, pixels(r.Rect()))
+	}
+	for _, d := range b.dots {
+		drawn = append(drawn, pixels(d.Rect))
 	}
 	rest := b.picture.Without(drawn)
 	return func(r geom.Rect) (geom.Rect, float64) {
@@ -243,8 +246,20 @@ func (b *Builder) read() []Word {
 	if len(doubtful) == 0 {
 		return kept
 	}
+	var heights []float64
+	for _, w := range kept {
+		heights = append(heights, w.Rect.H())
+	}
+	tallest := math.Inf(1)
+	if len(heights) >= 8 {
+		slices.Sort(heights)
+		tallest = muchTaller * heights[len(heights)/2]
+	}
 	beside := b.beside()
 	for _, w := range doubtful {
+		if w.Rect.H() > tallest { // drawings read as letters
+			continue
+		}
 		switch around, share := beside(w.Rect); {
 		case share >= written:
 			kept = append(kept, trimmed(w, around))
@@ -273,8 +288,14 @@ func (b *Builder) stands(w Word) bool {
 	})
 }
 
+// muchTaller than most words are those that nothing plain is read of.
+const muchTaller = 2.2
+
 // trimmed cuts off of a word what is drawn at its ends; around is its own ink.
 func trimmed(w Word, around geom.Rect) Word {
+	if w.Doubt > plainlyRead && around.H() < 0.7*w.Rect.H() {
+		w.Rect.Y0, w.Rect.Y1 = around.Y0, around.Y1
+	}
 	slack := 0.5 * around.H()
 	const drawn = "|[]_(){}LlIJ1i!/\\"
 	if w.Rect.X1-around.X1 > slack {

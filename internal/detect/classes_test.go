@@ -279,3 +279,44 @@ func TestAHouseWordsFormatCountsFirst(t *testing.T) {
 	assert.Equal(t, form.Number, said("number").Kind)
 	assert.Equal(t, form.Format{Kind: form.Date, Pattern: "yyyy-mm-dd"}, said("date"))
 }
+
+func TestFieldsThatSoundAlikeAreToldApartByTheirSection(t *testing.T) {
+	d := draw().area(50, 760, 550, 780, false, 0.85).text(60, 765, "1. Owner").text(60, 730, "Name:").rule(140, 728, 400).
+		text(60, 700, "Telephone:").rule(140, 698, 400).area(50, 660, 550, 680, false, 0.85).text(60, 665, "2. Next of kin ashore").
+		text(60, 630, "Telephone:").rule(140, 628, 400).text(60, 600, "Berth:").rule(140, 598, 400)
+	said := map[string]string{}
+	for _, f := range placed(d.find()) {
+		said[f.Name] = f.Tooltip
+	}
+	assert.Equal(t, map[string]string{
+		"name": "Name", "telephone": "Owner: Telephone", "telephone_2": "Next of kin ashore: Telephone", "berth": "Berth",
+	}, said)
+}
+
+// A box with a small triangle at its right end, alone or in a button of its own, is a choice.
+func TestABoxWithAnArrowIsAChoice(t *testing.T) {
+	for name, d := range map[string]drawing{
+		"alone":       draw().text(60, 703, "Harbour").box(140, 700, 300, 716).triangle(288, 706, 295, 711),
+		"in a button": draw().text(60, 703, "Harbour").box(140, 700, 300, 716).area(284, 700, 300, 716, true, 0.9).triangle(288, 706, 296, 711),
+		"a sign":      draw().text(60, 703, "Harbour").box(140, 700, 300, 716).text(288, 704, "▼"),
+	} {
+		fs := placed(d.find())
+		require.Len(t, fs, 1, name)
+		assert.Equal(t, form.Choice, fs[0].Kind, name)
+		assert.InDelta(t, 140, fs[0].Rect.X0, 2, name)
+		assert.InDelta(t, 300, fs[0].Rect.X1, 2, name)
+		assert.Equal(t, "harbour", fs[0].Name, name)
+	}
+}
+
+func TestATextAreaKeepsItsScrollBarOut(t *testing.T) {
+	d := draw().text(60, 745, "What has to be repaired").box(60, 600, 500, 740).area(486, 600, 500, 740, true, 0.94).
+		area(486, 726, 500, 740, true, 0.85).triangle(489, 731, 497, 735).area(486, 600, 500, 614, true, 0.85).triangle(489, 605, 497, 609).
+		area(487, 660, 499, 700, true, 0.8)
+	fs := placed(d.find())
+	require.Len(t, fs, 1)
+	assert.True(t, fs[0].Multiline)
+	assert.InDelta(t, 60, fs[0].Rect.X0, 2)
+	assert.InDelta(t, 486, fs[0].Rect.X1, 3)
+	assert.InDelta(t, 140, fs[0].Rect.H(), 4)
+}

@@ -118,6 +118,7 @@ func Page(ev *evidence.Page) []Find {
 
 // examine gathers the candidates of a page.
 func examine(ev *evidence.Page) *finder {
+	ev = takeArrows(ev)
 	f := &finder{ev: ev}
 	for _, l := range ev.Lines {
 		if len(l.Words) == 1 && (evidence.IsLeader(l.Words[0].Text) || evidence.IsTick(l.Words[0].Text)) {
@@ -136,6 +137,7 @@ func examine(ev *evidence.Page) *finder {
 	f.ruledRows()
 	f.stackRules()
 	f.tickCells()
+	f.readArrows()
 	f.judgeTables()
 	for i, t := range f.findTables() {
 		f.cands[i].table = &t
@@ -186,6 +188,7 @@ func (f *finder) settle() []Find {
 	for _, c := range best {
 		out = append(out, f.find(c))
 	}
+	f.tellApart(out)
 	return out
 }
 
@@ -263,8 +266,18 @@ func (f *finder) confidence(c candidate, l label) float64 {
 	if strings.HasSuffix(strings.TrimSpace(l.raw), ":") {
 		v += 0.05
 	}
+	if f.ev.Ground != nil {
+		v -= scanDoubt
+		if c.comb > 0 && c.comb < 4 {
+			v -= scanDoubt
+		}
+	}
 	return math.Max(0, math.Min(v, 0.99))
 }
+
+// scanDoubt is how much less sure a find is on a scan, and once more when it is a comb of a few cells: they are easily made of strokes
+// (measured on simulated scans).
+const scanDoubt = 0.04
 
 func (c candidate) evidence(l label) string {
 	if l.where == none {

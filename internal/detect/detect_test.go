@@ -36,6 +36,14 @@ func (d drawing) area(x0, y0, x1, y1 float64, stroke bool, tone float64) drawing
 
 func (d drawing) box(x0, y0, x1, y1 float64) drawing { return d.area(x0, y0, x1, y1, true, -1) }
 
+// triangle draws a small filled triangle that points down.
+func (d drawing) triangle(x0, y0, x1, y1 float64) drawing {
+	d.b.Path(evidence.Path{Fill: true, Subpaths: []evidence.Subpath{{
+		Closed: true, Points: []geom.Point{{X: x0, Y: y1}, {X: x1, Y: y1}, {X: (x0 + x1) / 2, Y: y0}},
+	}}})
+	return d
+}
+
 // text sets monospaced type, 5 points a sign and 7 high, on a baseline.
 func (d drawing) text(x, y float64, s string) drawing {
 	for _, r := range s {

@@ -72,7 +72,7 @@ func (f *finder) findTicks() {
 	}
 	inComb := f.signCombs(f.signCells())
 	for _, r := range boxes {
-		if inComb(r) || f.partOfComb(r, boxes) || f.filled(r) {
+		if inComb(r) || f.partOfComb(r, boxes) || f.filled(r) || f.holdsArrow(r) {
 			continue
 		}
 		f.ticks = append(f.ticks, r)

@@ -132,6 +132,10 @@ func (b *Builder) subpath(p Path, s Subpath) {
 		}
 		return
 	}
+	if visible && arrow(s, box) {
+		b.page.Arrows = append(b.page.Arrows, box)
+		return
+	}
 	if s.Curved && roundedRect(s, box) {
 		b.box(p, box)
 		return
@@ -151,6 +155,28 @@ func (b *Builder) subpath(p Path, s Subpath) {
 		return
 	}
 	b.strokes(p, s)
+}
+
+// The size in points of the arrows that point down in lists to choose from (common practice, no source).
+const leastArrow, mostArrow = 2.0, 12.0
+
+// arrow tells whether a subpath is a small triangle or an open angle that points up or down: two points at one height, and one half way
+// between them at another.
+func arrow(s Subpath, box geom.Rect) bool {
+	pts := s.Points
+	if n := len(pts); n == 4 && pts[0] == pts[3] {
+		pts = pts[:3]
+	}
+	if s.Curved || len(pts) != 3 || box.W() < leastArrow || box.W() > mostArrow || box.H() < leastArrow/2 || box.H() > mostArrow {
+		return false
+	}
+	for i, tip := range pts {
+		a, b := pts[(i+1)%3], pts[(i+2)%3]
+		if math.Abs(a.Y-b.Y) < straight && math.Abs(tip.Y-a.Y) > leastArrow/2 && math.Abs(tip.X-(a.X+b.X)/2) < 0.1*box.W() {
+			return true
+		}
+	}
+	return false
 }
 
 // strokes adds the straight segments of a subpath as rules.

@@ -127,6 +127,7 @@ type Page struct {
 	Rotate        int
 	H, V          []Rule // horizontal rules from the top down, vertical ones from left to right
 	Boxes         []Box
+	Arrows        []geom.Rect // small triangles and open angles that point up or down
 	Pictures      []geom.Rect
 	DPI           float64     // resolution of the largest picture; 0 when there is none
 	Ink           []geom.Rect // what has the size of a letter and was not read

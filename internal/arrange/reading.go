@@ -28,13 +28,21 @@ func Read(fields, around []geom.Rect, printed Printed) []int {
 	for i := range all {
 		all[i] = i
 	}
-	r := reader{fields, around, printed}
+	r := reader{fields: fields, around: around, printed: printed, lines: slices.Clone(printed.Text), rank: make([]int, len(fields))}
+	slices.SortFunc(r.lines, func(a, b geom.Rect) int { return cmp.Compare(a.X0, b.X0) })
+	order := slices.Clone(all)
+	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(around[a].X0, around[b].X0) })
+	for i, k := range order {
+		r.rank[k] = i
+	}
 	return r.read(all, 0)
 }
 
 type reader struct {
 	fields, around []geom.Rect
 	printed        Printed
+	lines          []geom.Rect // of words, from left to right
+	rank           []int       // of each field among all from left to right
 }
 
 func (r reader) read(in []int, depth int) []int {
@@ -76,9 +84,7 @@ func (r reader) extent(in []int) geom.Rect {
 // gutter finds an upright gap, free of words, that parts fields into two columns.
 func (r reader) gutter(in []int) (left, right []int, ok bool) {
 	order := slices.Clone(in)
-	slices.SortStableFunc(order, func(a, b int) int {
-		return cmp.Compare(r.around[a].X0, r.around[b].X0)
-	})
+	slices.SortFunc(order, func(a, b int) int { return cmp.Compare(r.rank[a], r.rank[b]) })
 	whole := r.extent(in)
 	end, widest, at := math.Inf(-1), leastGutter, 0
 	for i, k := range order {
@@ -98,13 +104,14 @@ func (r reader) gutter(in []int) (left, right []int, ok bool) {
 
 // free is the widest gap between two x that no line of words crosses, along a block.
 func (r reader) free(from, to float64, block geom.Rect) float64 {
-	lines := slices.DeleteFunc(slices.Clone(r.printed.Text), func(t geom.Rect) bool {
-		y := t.Mid().Y
-		return y < block.Y0 || y > block.Y1 || t.X1 <= from || t.X0 >= to
-	})
-	slices.SortFunc(lines, func(a, b geom.Rect) int { return cmp.Compare(a.X0, b.X0) })
 	widest, at := 0.0, from
-	for _, t := range lines {
+	for _, t := range r.lines {
+		if t.X0 >= to {
+			break
+		}
+		if y := t.Mid().Y; y < block.Y0 || y > block.Y1 || t.X1 <= from {
+			continue
+		}
 		widest = math.Max(widest, t.X0-at)
 		at = math.Max(at, t.X1)
 	}
@@ -135,6 +142,10 @@ const rowOverlap = 0.6
 func (r reader) commonRows(a, b []int) bool {
 	order := append(slices.Clone(a), b...)
 	slices.SortStableFunc(order, func(i, k int) int { return cmp.Compare(r.around[i].Y0, r.around[k].Y0) })
+	left := make([]bool, len(r.around))
+	for _, k := range a {
+		left[k] = true
+	}
 	plain, both := 0, 0
 	for i := 0; i < len(order); {
 		end, low, high, least := math.Inf(-1), math.Inf(-1), math.Inf(1), math.Inf(1)
@@ -145,7 +156,7 @@ func (r reader) commonRows(a, b []int) bool {
 			end = math.Max(end, r.around[k].Y1)
 			low, high = math.Max(low, r.around[k].Y0), math.Min(high, r.around[k].Y1)
 			least = math.Min(least, r.around[k].H())
-			if slices.Contains(a, k) {
+			if left[k] {
 				sides[0] = true
 			} else {
 				sides[1] = true

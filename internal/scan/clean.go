@@ -206,7 +206,7 @@ func evenLight(p *image.RGBA, s light, over float64) {
 }
 
 // inRow is how many others keep a dot in its row, though pale ones among them are lost.
-const inRow = 3
+const inRow = 2
 
 // specksOf finds small pieces of ink with nothing else near them.
 func specksOf(g *image.Gray, dpi float64) ([]Part, *Ink) {

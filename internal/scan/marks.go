@@ -65,7 +65,7 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 		// Thin lines of a coarse scan are broken: look once more with the breaks closed.
 		thick := ink.dilated()
 		squares, _ = hollow(thick, thick.Connect().Parts, px(5), px(18.5))
-		frames, rings = around(ink.with(level, upright.transposed()), px(3.2), px(16), px(3.4))
+		frames, rings = around(ink.with(level.with(upright.transposed()).dilated()), px(3.2), px(16), px(3.4))
 	})
 	known := func(p Part) bool {
 		return slices.ContainsFunc(m.Squares, func(o Part) bool { return touches(o, p) }) ||
@@ -654,7 +654,7 @@ func tints(page *image.Gray, g Ground) []Tint {
 			}
 			grounds = append(grounds, p)
 			tone := toneOf(small, shaded, p)
-			out = append(out, Tint{spread(page, scale(p), int(255*tone)-tintNoise, (int(255*tone)+g.Paper)/2, up), tone})
+			out = append(out, Tint{spread(page, scale(p), level[0], (int(255*tone)+g.Paper)/2, up), tone})
 		}
 	}
 	for _, p := range between(edge, 256).Connect().Parts {
@@ -667,9 +667,6 @@ func tints(page *image.Gray, g Ground) []Tint {
 	}
 	return out
 }
-
-// tintNoise is how much darker than its tone a pixel of a shaded area may be; darker ones belong to another area.
-const tintNoise = 24
 
 // spread moves the edges of a shaded area outwards, up to reach pixels, to where most of the picture is no longer from low to
 // edge in tone.

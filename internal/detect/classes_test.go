@@ -296,9 +296,10 @@ func TestFieldsThatSoundAlikeAreToldApartByTheirSection(t *testing.T) {
 // A box with a small triangle at its right end, alone or in a button of its own, is a choice.
 func TestABoxWithAnArrowIsAChoice(t *testing.T) {
 	for name, d := range map[string]drawing{
-		"alone":       draw().text(60, 703, "Harbour").box(140, 700, 300, 716).triangle(288, 706, 295, 711),
-		"in a button": draw().text(60, 703, "Harbour").box(140, 700, 300, 716).area(284, 700, 300, 716, true, 0.9).triangle(288, 706, 296, 711),
-		"a sign":      draw().text(60, 703, "Harbour").box(140, 700, 300, 716).text(288, 704, "▼"),
+		"alone": draw().text(60, 703, "Harbour").box(140, 700, 300, 716).triangle(288, 706, 295, 711),
+		"in a button": draw().text(60, 703, "Harbour").box(140, 700, 300, 716).area(284, 700, 300, 716, true, 0.9).
+			triangle(288, 706, 296, 711),
+		"a sign": draw().text(60, 703, "Harbour").box(140, 700, 300, 716).text(288, 704, "▼"),
 	} {
 		fs := placed(d.find())
 		require.Len(t, fs, 1, name)

@@ -67,8 +67,7 @@ func (f *finder) joinLeaders() {
 		if n := len(out); c.how == fromLeader && n > 0 && out[n-1].how == fromLeader {
 			p := &out[n-1]
 			gap := c.rect.X0 - p.rect.X1
-			torn := f.ev.Ground != nil && gap < tornGap && math.Min(p.rect.W(), c.rect.W()) > 2*tornGap && !f.wordsBetween(p.rect, c.rect) &&
-				!f.beginsUnderWords(c.rect)
+			torn := f.ev.Ground != nil && gap < tornGap && f.oneLeader(p.rect, c.rect)
 			if math.Abs(p.rect.Y0-c.rect.Y0) < 1.5 && gap > -1 && (gap < 2 || torn || gap < 24 && f.separated(p.rect, c.rect)) {
 				if gap >= 2 && !torn {
 					p.parts = max(p.parts, 1) + 1
@@ -81,6 +80,12 @@ func (f *finder) joinLeaders() {
 		out = append(out, c)
 	}
 	f.cands = out
+}
+
+// oneLeader tells whether two long pieces of leaders on one line are one: nothing stands between them, and the second has no words
+// of its own.
+func (f *finder) oneLeader(a, b geom.Rect) bool {
+	return math.Min(a.W(), b.W()) > 2*tornGap && !f.wordsBetween(a, b) && !f.beginsUnderWords(b)
 }
 
 // beginsUnderWords tells whether words begin right above or below a blank where it begins: it is their own.

@@ -41,7 +41,7 @@ func (f *finder) sectionHeads(finds []Find) []head {
 		}
 		labels := false
 		for _, o := range finds {
-			labels = labels || o.label.Inset(-1).Intersect(l.Rect).Area() > 0.3*l.Rect.Area() || o.Rect.Intersect(l.Rect).Area() > 0.3*l.Rect.Area()
+			labels = labels || math.Max(o.label.Inset(-1).Intersect(l.Rect).Area(), o.Rect.Intersect(l.Rect).Area()) > 0.3*l.Rect.Area()
 		}
 		if labels {
 			continue
@@ -67,7 +67,10 @@ func (f *finder) sectionHeads(finds []Find) []head {
 // headGround is the bar, the frame or the rule that makes a head of a line.
 func (f *finder) headGround(l evidence.Line) (geom.Rect, bool) {
 	for _, b := range f.ev.Boxes {
-		if r := b.Rect; !b.Round && (b.Stroked || b.Tone >= 0 && b.Tone < paper) && r.W() >= headWide && r.H() <= headBar && r.Inset(-1).Covers(l.Rect, 0) {
+		if b.Round || !b.Stroked && (b.Tone < 0 || b.Tone >= paper) {
+			continue
+		}
+		if r := b.Rect; r.W() >= headWide && r.H() <= headBar && r.Inset(-1).Covers(l.Rect, 0) {
 			return r, true
 		}
 	}

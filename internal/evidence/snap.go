@@ -171,7 +171,8 @@ func (b *Builder) closeSunken() {
 		var side *Rule
 		alone := true
 		for i, v := range b.page.V {
-			if v.At < top.From-crossReach || v.At > top.To+crossReach || math.Min(v.To, top.At+highest)-math.Max(v.From, top.At-highest) < crossReach {
+			near := math.Min(v.To, top.At+highest) - math.Max(v.From, top.At-highest)
+			if v.At < top.From-crossReach || v.At > top.To+crossReach || near < crossReach {
 				continue
 			}
 			hangs := math.Abs(v.At-top.From) < crossReach && math.Abs(v.To-top.At) < crossReach && v.Len() >= lowest && v.Len() <= highest

@@ -234,7 +234,13 @@ func (f *finder) headsOver(area geom.Rect, step float64) (heads []evidence.Line,
 	if heads = in(area.Y1-step, area.Y1); len(heads) >= 2 {
 		return heads, true
 	}
-	return in(area.Y1, area.Y1+1.4*step), false
+	reach := 1.4 * step
+	for _, b := range f.ev.Boxes { // a bar right above the table is its head, however high it is
+		if r := b.Rect; !b.Stroked && b.Tone >= 0 && b.Tone < paper && math.Abs(r.Y0-area.Y1) < 3 && r.OverlapX(area) > 0.8*area.W() && r.H() <= 40 {
+			reach = math.Max(reach, r.H())
+		}
+	}
+	return in(area.Y1, area.Y1+reach), false
 }
 
 // columnCuts are the x of the edges of columns: where the heads begin, less what the

@@ -216,7 +216,7 @@ func (b *Builder) unread() []Word {
 
 // drawnAcross tells whether lines run through an area, or a frame holds it.
 func (b *Builder) drawnAcross(r geom.Rect) bool {
-	in := func(o Rule) bool { return r.Inset(-1).Intersect(o.Rect()).Empty() == false && o.Len() > 6 }
+	in := func(o Rule) bool { return !r.Inset(-1).Intersect(o.Rect()).Empty() && o.Len() > 6 }
 	return slices.ContainsFunc(b.page.H, in) || slices.ContainsFunc(b.page.V, in) ||
 		slices.ContainsFunc(b.page.Boxes, func(x Box) bool { return x.Stroked && x.Rect.Overlaps(r) })
 }

@@ -36,6 +36,7 @@ func (p *Page) snap() {
 		v.From, v.To = meeting(v.From, v.At, p.H, crossReach), meeting(v.To, v.At, p.H, crossReach)
 	}
 	p.joinAcross()
+	p.joinTorn()
 	for i := range p.H {
 		h := &p.H[i]
 		h.From, h.To = meeting(h.From, h.At, p.V, strayEnd), meeting(h.To, h.At, p.V, strayEnd)
@@ -69,6 +70,51 @@ func (p *Page) joinAcross() {
 		out[i].To = math.Max(out[i].To, r.To)
 	}
 	p.H = out
+}
+
+// tornPiece is how far the pieces of a torn line lie apart at most; there are three at least.
+const tornPiece = 45.0
+
+// joinTorn makes one line of three pieces and more that follow each other at one height, with nothing between them: a pale line of which
+// parts got lost.
+func (p *Page) joinTorn() {
+	slices.SortFunc(p.H, func(a, b Rule) int { return cmp.Compare(a.From, b.From) })
+	crossed := func(r Rule) bool {
+		return slices.ContainsFunc(p.V, func(v Rule) bool {
+			return v.At > r.From-crossReach && v.At < r.To+crossReach && v.From < r.At+crossReach && v.To > r.At-crossReach
+		})
+	}
+	gone := map[int]bool{}
+	for i := range p.H {
+		if gone[i] || p.H[i].Len() > 2*tornPiece || crossed(p.H[i]) {
+			continue
+		}
+		chain := []int{i}
+		for j := i + 1; j < len(p.H); j++ {
+			last := p.H[chain[len(chain)-1]]
+			gap := p.H[j].From - last.To
+			if gap > tornPiece {
+				break
+			}
+			if !gone[j] && gap > 0 && math.Abs(p.H[j].At-last.At) < 0.8 && !crossed(p.H[j]) {
+				chain = append(chain, j)
+			}
+		}
+		if len(chain) < 3 {
+			continue
+		}
+		p.H[i].To = p.H[chain[len(chain)-1]].To
+		for _, j := range chain[1:] {
+			gone[j] = true
+		}
+	}
+	kept := p.H[:0:0]
+	for i, r := range p.H {
+		if !gone[i] {
+			kept = append(kept, r)
+		}
+	}
+	p.H = kept
 }
 
 // meeting is where the nearest line lies that crosses another near its end; the end itself when none does.

@@ -654,6 +654,9 @@ func tints(page *image.Gray, g Ground) []Tint {
 			}
 			grounds = append(grounds, p)
 			tone := toneOf(small, shaded, p)
+			for _, white := range shaded.notches(p) {
+				out = append(out, Tint{scale(white), 1})
+			}
 			out = append(out, Tint{spread(page, scale(p), level[0], (int(255*tone)+g.Paper)/2, up), tone})
 		}
 	}
@@ -663,6 +666,28 @@ func tints(page *image.Gray, g Ground) []Tint {
 		})
 		if inside && p.W() >= 6 && p.H() >= 6 && 10*p.Area >= 8*p.W()*p.H() {
 			out = append(out, Tint{scale(p), 1})
+		}
+	}
+	return out
+}
+
+// notches are the oblong pieces that an area lacks in its box: places on it that reach to its edge.
+func (k *Ink) notches(p Part) []Part {
+	if full := float64(p.Area) / float64(p.W()*p.H()); full > 0.92 {
+		return nil
+	}
+	rest := &Ink{W: p.W(), H: p.H(), Pix: make([]uint8, p.W()*p.H())}
+	for y := range rest.H {
+		for x := range rest.W {
+			if !k.At(p.X0+x, p.Y0+y) {
+				rest.Pix[y*rest.W+x] = 1
+			}
+		}
+	}
+	var out []Part
+	for _, q := range rest.Connect().Parts {
+		if q.W() >= 12 && q.H() >= 5 && 10*q.Area >= 8*q.W()*q.H() && q.W()*q.H() < p.W()*p.H()*9/10 {
+			out = append(out, Part{p.X0 + q.X0, p.Y0 + q.Y0, p.X0 + q.X1, p.Y0 + q.Y1, q.Area})
 		}
 	}
 	return out

@@ -236,7 +236,11 @@ func (f *finder) headsOver(area geom.Rect, step float64) (heads []evidence.Line,
 	}
 	reach := 1.4 * step
 	for _, b := range f.ev.Boxes { // a bar right above the table is its head, however high it is
-		if r := b.Rect; !b.Stroked && b.Tone >= 0 && b.Tone < paper && math.Abs(r.Y0-area.Y1) < 3 && r.OverlapX(area) > 0.8*area.W() && r.H() <= 40 {
+		r := b.Rect
+		if bar := !b.Stroked && b.Tone >= 0 && b.Tone < paper && r.H() <= 40; !bar {
+			continue
+		}
+		if math.Abs(r.Y0-area.Y1) < 3 && r.OverlapX(area) > 0.8*area.W() {
 			reach = math.Max(reach, r.H())
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"image"
 	"math"
+	"slices"
 	"strings"
 
 	"zealousmargin.example/internal/form"
@@ -22,7 +23,7 @@ type readyPage struct {
 }
 
 // surely is how sure the direction of reading must be for a page to be turned unasked.
-const surely = 0.2
+const surely = 0.35
 
 // MakeReady looks at a page that is a picture of paper: a photograph is cut to its
 // sheet and flattened, a page that lies is turned upright, a skewed one straightened,
@@ -53,6 +54,9 @@ func makeReady(ctx context.Context, doc *engine.Doc, page form.Page, dpi float64
 		return out, ctx.Err()
 	}
 	quarters, sure := scan.Turn(scan.Gray(picture))
+	if sure < surely && quarters%2 == 0 && readsUpsideDown(ctx, scan.Gray(picture), dpi) {
+		quarters, sure = 2, 1
+	}
 	if quarters != 0 && sure >= surely {
 		notes = append(notes, fmt.Sprintf("turned by %d°", 90*quarters))
 		picture = scan.Quarters(picture, quarters)
@@ -98,6 +102,36 @@ func makeReady(ctx context.Context, doc *engine.Doc, page form.Page, dpi float64
 	}
 	out.page.Notes = strings.Join(notes, ", ")
 	return out, nil
+}
+
+// readsUpsideDown tells whether the busiest part of a page reads far better upside down. Pages whose letters say too little of how they
+// stand are tried so; without Tesseract they stay as they are.
+func readsUpsideDown(ctx context.Context, g *image.Gray, dpi float64) bool {
+	band := scan.BusiestBand(g)
+	languages := Languages()
+	if band.Empty() || len(languages) == 0 {
+		return false
+	}
+	language := languages[0]
+	if slices.Contains(languages, "eng") {
+		language = "eng"
+	}
+	read := func(img image.Image) (letters float64) {
+		text, err := RecogniseImage(ctx, img, dpi, language)
+		if err != nil {
+			return 0
+		}
+		for _, w := range text.Words {
+			if n := len([]rune(w.Text)); n >= 3 && w.Doubt < 0.4 {
+				letters += float64(n) * (1 - w.Doubt)
+			}
+		}
+		return letters
+	}
+	part := g.SubImage(band)
+	standing := read(part)
+	turned := read(scan.Quarters(part, 2))
+	return turned > 15 && turned > 2*standing
 }
 
 func roundedPlace(m geom.Matrix) geom.Matrix {

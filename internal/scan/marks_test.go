@@ -205,3 +205,32 @@ func TestTheDotsOfALineAreNoSpecks(t *testing.T) {
 	after := scan.Gray(c.Picture).SubImage(image.Rect(0, 0, at(400), at(110))).(*image.Gray)
 	assert.Len(t, scan.Threshold(after).Connect().Parts, before)
 }
+
+func TestTheBusiestBandHasMostLetters(t *testing.T) {
+	g := paper(400, 600, 255)
+	for row := range 4 {
+		for i := range 30 {
+			bar(g, 50+8*float64(i), 420+14*float64(row), 54+8*float64(i), 427+14*float64(row), 0)
+		}
+	}
+	band := scan.BusiestBand(g)
+	assert.Less(t, band.Min.Y, at(421))
+	assert.Greater(t, band.Max.Y, at(468))
+	assert.Less(t, band.Dy(), at(120))
+	assert.True(t, scan.BusiestBand(paper(400, 600, 255)).Empty())
+}
+
+func TestAPlaceThatReachesToTheEdgeOfItsTintIsWhite(t *testing.T) {
+	g := paper(400, 200, 255)
+	bar(g, 41, 41, 300, 71, 225)
+	bar(g, 41, 41, 280, 55, 255)
+	var white []scan.Tint
+	for _, tint := range scan.FindMarks(g, 200).Tints {
+		if tint.Tone > 0.99 {
+			white = append(white, tint)
+		}
+	}
+	require.Len(t, white, 1)
+	assert.InDelta(t, at(280), white[0].X1, 6)
+	assert.InDelta(t, at(55), white[0].Y1, 6)
+}

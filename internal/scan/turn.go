@@ -41,6 +41,30 @@ func Turn(g *image.Gray) (quarters int, sure float64) {
 	return 3, -up * (1 - 2*lying)
 }
 
+// BusiestBand is the band across a picture, a sixth of it high, with most of what has the size of letters; empty when there is little.
+func BusiestBand(g *image.Gray) image.Rectangle {
+	n := halvings(g, 2600)
+	small := Shrink(g, n)
+	letters := Threshold(small).Connect().letters()
+	high := small.Rect.Dy() / 6
+	if len(letters) < 10 || high < 8 {
+		return image.Rectangle{}
+	}
+	best, top := 0, 0
+	for y := 0; y+high <= small.Rect.Dy(); y += high / 4 {
+		inside := 0
+		for _, p := range letters {
+			if p.Y0 >= y && p.Y1 <= y+high {
+				inside++
+			}
+		}
+		if inside > best {
+			best, top = inside, y
+		}
+	}
+	return image.Rect(0, top<<n, g.Rect.Dx(), (top+high)<<n)
+}
+
 // runsOf counts the letters whose nearest neighbour stands beside them, and those
 // whose nearest neighbour stands above or below.
 func runsOf(letters []Part) (across, down int) {

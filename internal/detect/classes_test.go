@@ -321,3 +321,10 @@ func TestATextAreaKeepsItsScrollBarOut(t *testing.T) {
 	assert.InDelta(t, 486, fs[0].Rect.X1, 3)
 	assert.InDelta(t, 140, fs[0].Rect.H(), 4)
 }
+
+func TestWhatCouldNotBeReadIsNoPartOfALabel(t *testing.T) {
+	f := one(t, draw().text(60, 700, "Amount ? EUR").rule(140, 698, 400))
+	assert.Equal(t, "Amount EUR", f.Label)
+	f = one(t, draw().text(60, 700, "Nom du bateau ?").rule(150, 698, 400))
+	assert.Equal(t, "Nom du bateau", f.Label)
+}

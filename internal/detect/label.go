@@ -546,7 +546,7 @@ func numbering(s string) bool {
 	return !strings.ContainsFunc(s, unicode.IsLetter)
 }
 
-// clean takes numbering, leaders, arrows and colons off a label.
+// clean takes numbering, leaders, arrows, colons and what could not be read off a label.
 func clean(s string) string {
 	s = strings.Map(func(r rune) rune {
 		if unicode.IsControl(r) || r >= 0xE000 && r <= 0xF8FF || strings.ContainsRune("►▶▸◄▲▼●■□☐○✓✔", r) {
@@ -554,8 +554,8 @@ func clean(s string) string {
 		}
 		return r
 	}, s)
-	s = strings.Join(strings.Fields(s), " ")
-	s = leaderRun.ReplaceAllString(s, "")
+	said := slices.DeleteFunc(strings.Fields(s), func(w string) bool { return w == evidence.Unread })
+	s = leaderRun.ReplaceAllString(strings.Join(said, " "), "")
 	if t := numberingFirst.ReplaceAllString(s, ""); strings.ContainsFunc(t, unicode.IsLetter) {
 		s = t
 	}

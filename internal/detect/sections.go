@@ -36,7 +36,7 @@ func (f *finder) sectionHeads(finds []Find) []head {
 	var out []head
 	for _, l := range f.lines {
 		text := strings.TrimSpace(l.Text())
-		if len(l.Words) > headWords || strings.ContainsAny(text[len(text)-1:], ":?.,;") || !strings.ContainsFunc(text, unicode.IsLetter) {
+		if len(l.Words) > headWords || strings.TrimRight(text, ":?.,;") != text || !strings.ContainsFunc(text, unicode.IsLetter) {
 			continue
 		}
 		labels := false

@@ -9,18 +9,9 @@ const darkest = 121
 // them are dark like all others. The picture itself stays as it is; it is given back when it has no bars.
 func BarsTurned(g *image.Gray, dpi float64) *image.Gray {
 	ground := groundOf(g, dpi)
-	small := ground.Gray
-	dark := &Ink{W: small.Rect.Dx(), H: small.Rect.Dy(), Pix: make([]uint8, small.Rect.Dx()*small.Rect.Dy())}
-	for y := range dark.H {
-		for x, v := range small.Pix[y*small.Stride : y*small.Stride+dark.W] {
-			if v < darkest {
-				dark.Pix[y*dark.W+x] = 1
-			}
-		}
-	}
 	px := func(pt float64) int { return int(pt * dpi / 72) }
 	var out *image.Gray
-	for _, p := range dark.Connect().Parts {
+	for _, p := range ground.between(0, darkest).Connect().Parts {
 		bar := Part{p.X0 * ground.Side, p.Y0 * ground.Side, p.X1 * ground.Side, p.Y1 * ground.Side, 0}
 		if bar.W() < px(40) || bar.H() < px(7) || bar.H() > px(48) || 10*p.Area < 6*p.W()*p.H() {
 			continue

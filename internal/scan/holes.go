@@ -52,22 +52,11 @@ func around(k *Ink, least, most, thick int) (squares, rings []Part) {
 
 // outline is the box around the ink that encloses a hole, and whether paper is all around it: no other ink goes on from it.
 func (k *Ink) outline(hole Part, thick int) (box Part, free bool) {
-	dark := func(x0, y0, x1, y1 int) int {
-		n := 0
-		for y := y0; y < y1; y++ {
-			for x := x0; x < x1; x++ {
-				if k.At(x, y) {
-					n++
-				}
-			}
-		}
-		return n
-	}
 	box = hole
 	grow := func(move func(*Part), line func(Part) (x0, y0, x1, y1 int)) bool {
 		for range thick + 1 {
 			x0, y0, x1, y1 := line(box)
-			if 10*dark(x0, y0, x1, y1) <= 3*(x1-x0)*(y1-y0) { // beyond the outline little is ink
+			if 10*k.count(x0, y0, x1, y1) <= 3*(x1-x0)*(y1-y0) { // beyond the outline little is ink
 				return true
 			}
 			move(&box)
@@ -83,7 +72,7 @@ func (k *Ink) outline(hole Part, thick int) (box Part, free bool) {
 	}
 	near, far := grown(box, 2), grown(box, 4)
 	ring := far.W()*far.H() - near.W()*near.H()
-	beyond := dark(far.X0, far.Y0, far.X1, far.Y1) - dark(near.X0, near.Y0, near.X1, near.Y1)
+	beyond := k.count(far.X0, far.Y0, far.X1, far.Y1) - k.count(near.X0, near.Y0, near.X1, near.Y1)
 	return box, 100*beyond <= 3*ring
 }
 

@@ -125,14 +125,23 @@ func (f *finder) stripes() []stripe {
 // paintedCuts are the edges of the columns of a table whose stripes were painted cell by cell; nil when they were not.
 func (f *finder) paintedCuts(area geom.Rect) []float64 {
 	var cuts []float64
+	painted, whole := 0, 0
 	for _, s := range f.stripes() {
-		if len(s.cuts) < 3 || !area.Inset(-2).Covers(s.rect, 0) {
+		switch {
+		case !area.Inset(-2).Covers(s.rect, 0):
+			continue
+		case len(s.cuts) < 3:
+			whole++
 			continue
 		}
 		if cuts != nil && !slices.EqualFunc(cuts, s.cuts, func(a, b float64) bool { return math.Abs(a-b) < 2 }) {
 			return nil
 		}
 		cuts = s.cuts
+		painted++
+	}
+	if f.ev.Ground != nil && painted == 1 && whole > 0 {
+		return nil // on paper it is a torn one
 	}
 	return cuts
 }
@@ -217,7 +226,7 @@ func (f *finder) headsOver(area geom.Rect, step float64) (heads []evidence.Line,
 		var out []evidence.Line
 		for _, l := range f.lines {
 			if m := l.Rect.Mid(); m.Y > y0 && m.Y < y1 && l.Rect.X0 > area.X0-2 && l.Rect.X1 < area.X1+2 &&
-				strings.ContainsFunc(l.Text(), unicode.IsLetter) {
+				(l.Text() == evidence.Unread || strings.ContainsFunc(l.Text(), unicode.IsLetter)) {
 				out = append(out, l)
 			}
 		}

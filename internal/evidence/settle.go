@@ -99,6 +99,7 @@ func (b *Builder) read() []Word {
 			continue
 		}
 		switch around, share := beside(w.Rect); {
+		case around.H() < lowest && w.Rect.W() > 3*around.H(): // an edge
 		case share >= written:
 			kept = append(kept, trimmed(w, around))
 		case len([]rune(w.Text)) <= 2:
@@ -125,6 +126,9 @@ func (b *Builder) stands(w Word) bool {
 		return h.From < w.Rect.X1+1 && h.To > w.Rect.X0-1 && math.Min(math.Abs(h.At-w.Rect.Y0), math.Abs(h.At-w.Rect.Y1)) < 2
 	})
 }
+
+// lowest is how high the ink of words is at least, in points.
+const lowest = 2.2
 
 // muchTaller than most words are those that nothing plain is read of.
 const muchTaller = 2.2

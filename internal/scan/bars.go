@@ -33,3 +33,20 @@ func BarsTurned(g *image.Gray, dpi float64) *image.Gray {
 	}
 	return out
 }
+
+// lightOn are the light pieces on a dark bar: letters, mostly.
+func lightOn(g *image.Gray, bar Part) []Part {
+	k := &Ink{W: bar.W(), H: bar.H(), Pix: make([]uint8, bar.W()*bar.H())}
+	for y := range k.H {
+		for x, v := range g.Pix[(bar.Y0+y)*g.Stride+bar.X0 : (bar.Y0+y)*g.Stride+bar.X1] {
+			if v > darkest+24 {
+				k.Pix[y*k.W+x] = 1
+			}
+		}
+	}
+	parts := k.Connect().Parts
+	for i, p := range parts {
+		parts[i] = Part{p.X0 + bar.X0, p.Y0 + bar.Y0, p.X1 + bar.X0, p.Y1 + bar.Y0, p.Area}
+	}
+	return parts
+}

@@ -87,12 +87,20 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 			m.Squares = append(m.Squares, p)
 		}
 	}
+	letter := func(p Part) bool {
+		return p.H() >= px(3) && p.H() <= px(30) && p.W() <= px(40) && p.W() >= px(1) && 8*p.Area > p.W()*p.H()
+	}
+	for _, t := range m.Tints {
+		if bar := t.Part; 255*t.Tone < darkest && bar.H() >= px(7) && bar.H() <= px(48) {
+			m.Letters = append(m.Letters, slices.DeleteFunc(lightOn(g, bar), func(p Part) bool { return !letter(p) })...)
+		}
+	}
 	for _, p := range parts {
 		if slices.ContainsFunc(m.Down, func(o Part) bool { return touches(o, p) }) ||
 			slices.ContainsFunc(m.Across, func(o Part) bool { return touches(o, p) && p.W() > 3*p.H() }) {
 			continue // a piece of a line
 		}
-		if p.H() >= px(3) && p.H() <= px(30) && p.W() <= px(40) && p.W() >= px(1) && 8*p.Area > p.W()*p.H() {
+		if letter(p) {
 			m.Letters = append(m.Letters, p)
 		}
 	}

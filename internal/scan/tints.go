@@ -1,6 +1,7 @@
 package scan
 
 import (
+	"cmp"
 	"image"
 	"slices"
 )
@@ -101,7 +102,7 @@ func tints(page *image.Gray, g Ground) []Tint {
 	var grounds []Part
 	for _, level := range append(g.levels(darkest, edge), [2]int{0, darkest}) {
 		shaded := g.between(level[0], level[1])
-		for _, p := range shaded.Connect().Parts {
+		for _, p := range mended(shaded, shaded.Connect().Parts) {
 			if p.W() < w/20 || p.H() < 6 || 10*p.Area < 4*p.W()*p.H() {
 				continue
 			}
@@ -120,6 +121,29 @@ func tints(page *image.Gray, g Ground) []Tint {
 		if inside && p.W() >= 6 && p.H() >= 6 && 10*p.Area >= 8*p.W()*p.H() {
 			out = append(out, Tint{scale(p), 1})
 		}
+	}
+	return out
+}
+
+// mended joins the pieces of shaded bands that noise tore: those of one height beside each other, when half of what lies between
+// them is shaded.
+func mended(shaded *Ink, parts []Part) []Part {
+	bands := slices.DeleteFunc(slices.Clone(parts), func(p Part) bool { return p.H() < 6 || p.W() < p.H()/2 })
+	slices.SortFunc(bands, func(a, b Part) int { return cmp.Compare(a.X0, b.X0) })
+	out := slices.DeleteFunc(slices.Clone(parts), func(p Part) bool { return slices.Contains(bands, p) })
+	for len(bands) > 0 {
+		p := bands[0]
+		rest := bands[:0:0]
+		for _, q := range bands[1:] {
+			gap := q.X0 - p.X1
+			if abs(p.Y0-q.Y0) > 1 || abs(p.Y1-q.Y1) > 1 || gap < 0 || gap > 2*p.H() ||
+				2*shaded.count(p.X1, p.Y0, q.X0, p.Y1) < gap*p.H() {
+				rest = append(rest, q)
+				continue
+			}
+			p = Part{p.X0, min(p.Y0, q.Y0), q.X1, max(p.Y1, q.Y1), p.Area + q.Area + shaded.count(p.X1, p.Y0, q.X0, p.Y1)}
+		}
+		out, bands = append(out, p), rest
 	}
 	return out
 }

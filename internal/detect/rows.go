@@ -52,16 +52,36 @@ const darkBar = 0.5
 
 // evenRuns finds runs of edges of one extent at one distance.
 func evenRuns(edges []evidence.Rule) [][]evidence.Rule {
-	edges = slices.DeleteFunc(edges, func(h evidence.Rule) bool { return h.Len() < 150 })
+	edges = slices.DeleteFunc(slices.Clone(edges), func(h evidence.Rule) bool { return h.Len() < 150 })
 	slices.SortFunc(edges, func(a, b evidence.Rule) int {
-		return cmp.Or(cmp.Compare(math.Round(a.From/3), math.Round(b.From/3)), cmp.Compare(math.Round(a.To/3), math.Round(b.To/3)),
-			cmp.Compare(b.At, a.At))
+		return cmp.Or(cmp.Compare(b.At, a.At), cmp.Compare(a.From, b.From))
 	})
+	var alike [][]evidence.Rule // edges of one extent, from the top down
+	for _, e := range edges {
+		i := slices.IndexFunc(alike, func(of []evidence.Rule) bool {
+			last := of[len(of)-1]
+			return math.Abs(last.From-e.From) < 3 && math.Abs(last.To-e.To) < 3
+		})
+		if i < 0 {
+			alike = append(alike, []evidence.Rule{e})
+			continue
+		}
+		alike[i] = append(alike[i], e)
+	}
+	var out [][]evidence.Rule
+	for _, of := range alike {
+		out = append(out, runsAt(of)...)
+	}
+	return out
+}
+
+// runsAt are the runs at one distance among edges of one extent.
+func runsAt(edges []evidence.Rule) [][]evidence.Rule {
 	var out [][]evidence.Rule
 	for i := 0; i < len(edges); {
 		run := []evidence.Rule{edges[i]}
 		j, step := i+1, 0.0
-		for ; j < len(edges) && math.Abs(edges[j].From-edges[i].From) < 3 && math.Abs(edges[j].To-edges[i].To) < 3; j++ {
+		for ; j < len(edges); j++ {
 			d := run[len(run)-1].At - edges[j].At
 			if d >= 0 && d < 1.5 {
 				continue // the edge of a stripe along a rule

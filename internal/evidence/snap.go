@@ -214,26 +214,24 @@ func (b *Builder) closeSunken() {
 		if top.Len() < 30 {
 			continue
 		}
-		var side *Rule
-		alone := true
-		for i, v := range b.page.V {
-			near := math.Min(v.To, top.At+highest) - math.Max(v.From, top.At-highest)
-			if v.At < top.From-crossReach || v.At > top.To+crossReach || near < crossReach {
-				continue
-			}
-			hangs := math.Abs(v.At-top.From) < crossReach && math.Abs(v.To-top.At) < crossReach && v.Len() >= lowest && v.Len() <= highest
-			if !hangs || side != nil {
-				alone = alone && (v.From > top.At+crossReach || v.To < top.At-highest/2)
-				continue
-			}
-			side = &b.page.V[i]
+		side := slices.IndexFunc(b.page.V, func(v Rule) bool {
+			return math.Abs(v.At-top.From) < crossReach && math.Abs(v.To-top.At) < crossReach && v.Len() >= lowest && v.Len() <= highest
+		})
+		if side < 0 {
+			continue
 		}
-		if side == nil || !alone || slices.ContainsFunc(b.page.H, func(o Rule) bool {
-			return o.At < top.At-1 && o.At > side.From-crossReach && o.From < top.To && o.To > top.From
+		down := b.page.V[side]
+		crossed := false // by another upright
+		for i, v := range b.page.V {
+			crossed = crossed || i != side && v.At > top.From-crossReach && v.At < top.To+crossReach &&
+				math.Min(v.To, down.To)-math.Max(v.From, down.From) > crossReach
+		}
+		if crossed || slices.ContainsFunc(b.page.H, func(o Rule) bool {
+			return o.At < top.At-1 && o.At > down.From-crossReach && o.From < top.To && o.To > top.From
 		}) {
 			continue
 		}
-		found = append(found, frame{top, *side})
+		found = append(found, frame{top, down})
 	}
 	for _, f := range found {
 		like := 0

@@ -31,6 +31,9 @@ func (f *finder) captionColumns(s slot, area geom.Rect, ink []mark, band float64
 	if len(row) == 0 || len(row) < 2 && (!s.roof || !s.left && !s.right) || row[0].Rect.X0 < taken-2 || row[len(row)-1].Rect.X1 > s.x1+2 {
 		return nil
 	}
+	if f.onBar(row, area.Y0) {
+		return nil
+	}
 	known := f.columnFrom(row[len(row)-1].Rect.X0) // of another row of captions
 	if len(row) == 1 && (known == 0 || taken < s.x0+1 || row[0].Rect.X0 < s.x0+30 || row[0].Size > 0.9*f.usualSize()) {
 		return nil // alone, a caption has to say where its place ends
@@ -80,6 +83,15 @@ func (f *finder) captionColumns(s slot, area geom.Rect, ink []mark, band float64
 		f.columns = append(f.columns, [2]float64{c.rect.X0, c.rect.X1})
 	}
 	return out
+}
+
+// onBar tells whether words in a row stand on a tinted bar that ends above y: they head a section.
+func (f *finder) onBar(row []evidence.Line, y float64) bool {
+	return slices.ContainsFunc(f.ev.Boxes, func(b evidence.Box) bool {
+		return b.Tone >= 0 && b.Tone < paper && b.Rect.Y0 > y+1 && !slices.ContainsFunc(row, func(l evidence.Line) bool {
+			return !b.Rect.Inset(-1.5).Covers(l.Rect, 0)
+		})
+	})
 }
 
 // hangs tells whether words in a row belong to a rule right above them: the last rule of the run that goes on below has

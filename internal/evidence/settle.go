@@ -193,6 +193,9 @@ const hardlyRead = 0.6
 // Unread stands for a word that is to be seen and could not be read.
 const Unread = "?"
 
+// runTogether is how many times as wide as high a piece of ink is at least, to be letters that run together.
+const runTogether = 2.5
+
 // unread makes words of rows of what looks like letters, where recognition saw nothing.
 func (b *Builder) unread() []Word {
 	ink := slices.Clone(b.page.Ink)
@@ -210,7 +213,7 @@ func (b *Builder) unread() []Word {
 				n++
 			}
 		}
-		if n < 3 || row.W() < 1.5*row.H() || b.drawnAcross(row) {
+		if n < 3 && row.W() < runTogether*row.H() || row.W() < 1.5*row.H() || b.drawnAcross(row) {
 			continue
 		}
 		out = append(out, Word{Text: Unread, Rect: row, Base: row.Y0, Size: row.H() / 0.72, Doubt: 1})

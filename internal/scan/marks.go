@@ -88,7 +88,7 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 		}
 	}
 	letter := func(p Part) bool {
-		return p.H() >= px(3) && p.H() <= px(30) && p.W() <= px(40) && p.W() >= px(1) && 8*p.Area > p.W()*p.H()
+		return p.H() >= px(3) && p.H() <= px(30) && p.W() <= px(90) && p.W() >= px(1) && 8*p.Area > p.W()*p.H()
 	}
 	for _, t := range m.Tints {
 		if bar := t.Part; 255*t.Tone < darkest && bar.H() >= px(7) && bar.H() <= px(48) {

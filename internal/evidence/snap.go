@@ -41,8 +41,35 @@ func (p *Page) snap() {
 		h := &p.H[i]
 		h.From, h.To = meeting(h.From, h.At, p.V, strayEnd), meeting(h.To, h.At, p.V, strayEnd)
 	}
+	p.boxesToLines()
 	alike(p.H, func(r *Rule) *float64 { return &r.From })
 	alike(p.H, func(r *Rule) *float64 { return &r.To })
+}
+
+// boxesToLines gives small boxes the sides that were found as lines, where all four were.
+func (p *Page) boxesToLines() {
+	near := func(rules []Rule, at, from, to float64) (float64, bool) {
+		best, off := 0.0, crossReach
+		for _, r := range rules {
+			if d := math.Abs(r.At - at); d < off && math.Min(r.To, to)-math.Max(r.From, from) > 0.7*(to-from) {
+				best, off = r.At, d
+			}
+		}
+		return best, off < crossReach
+	}
+	for i, b := range p.Boxes {
+		if !b.Stroked || b.Round || b.Rect.W() > 20 || b.Rect.H() > 20 {
+			continue
+		}
+		r := b.Rect
+		x0, a := near(p.V, r.X0, r.Y0, r.Y1)
+		x1, b := near(p.V, r.X1, r.Y0, r.Y1)
+		y0, c := near(p.H, r.Y0, r.X0, r.X1)
+		y1, d := near(p.H, r.Y1, r.X0, r.X1)
+		if a && b && c && d && x1-x0 > 4 && y1-y0 > 4 {
+			p.Boxes[i].Rect = geom.Rect{X0: x0, Y0: y0, X1: x1, Y1: y1}
+		}
+	}
 }
 
 // joinAcross makes one line of pieces that an upright parts: rows of cells that were typed. Two uprights are the sides of cells that

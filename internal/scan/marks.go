@@ -56,6 +56,10 @@ func FindMarks(g *image.Gray, dpi float64) Marks {
 	for _, line := range m.Across {
 		m.Down = append(m.Down, ticksOn(ink, line, px(2.2), px(7.9), px(2), px(6))...)
 	}
+	for _, line := range m.Across {
+		m.Down = append(m.Down, paleTicks(g, line, m.Down, px)...)
+	}
+	m.Across, m.Down = mendCells(g, m.Across, m.Down, px)
 	together(func() {
 		parts = ink.Connect().Parts
 		m.Squares, m.Circles = hollow(ink, parts, px(5), px(17.5))

@@ -88,8 +88,16 @@ func (f *finder) whiteAreas() []geom.Rect {
 	return f.whites
 }
 
-// tinted tells whether the form writes on white areas of a tinted page.
-func (f *finder) tinted() bool { return len(f.whiteAreas()) > 3 }
+// tinted tells whether the form writes on white areas of a tinted page: more than three of them have room to write in.
+func (f *finder) tinted() bool {
+	n := 0
+	for _, w := range f.whiteAreas() {
+		if _, _, blank := f.underCaption(w); blank {
+			n++
+		}
+	}
+	return n > 3
+}
 
 // findWhite takes white areas without a border on tinted ground.
 func (f *finder) findWhite() {

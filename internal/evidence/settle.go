@@ -99,9 +99,10 @@ func (b *Builder) read() []Word {
 			continue
 		}
 		switch around, share := beside(w.Rect); {
-		case around.H() < lowest && w.Rect.W() > 3*around.H(): // an edge
 		case share >= written:
-			kept = append(kept, trimmed(w, around))
+			if around.H() >= lowest || w.Rect.W() <= 3*around.H() { // else an edge
+				kept = append(kept, trimmed(w, around))
+			}
 		case len([]rune(w.Text)) <= 2:
 			slim = append(slim, w)
 		}

@@ -332,8 +332,9 @@ func (w *word) table(t *table) {
 		}
 		rows = append(rows, cells)
 	}
-	w.WriteString(para(space(6+gaps[w.at("spacing")], 2), w.run(t.title, look{bold: true})))
-	w.WriteString(w.tableOf(widths, rows, w.height()))
+	// A table stays on one page: on the next one nothing would tell its columns.
+	title := para(space(6+gaps[w.at("spacing")], 2), w.run(t.title, look{bold: true}))
+	w.WriteString(strings.ReplaceAll(title+w.tableOf(widths, rows, w.height()), "<w:pPr>", "<w:pPr><w:keepNext/>"))
 }
 
 func (w *word) grid4() string {

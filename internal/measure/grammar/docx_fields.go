@@ -92,7 +92,7 @@ func (w *word) fields(b block) {
 			w.ruled(row)
 		case typed:
 			w.typedRow(row, shares)
-		case w.at("label") == "inside":
+		case w.at("label") == "inside" && w.ground() == "": // else captions stand on the tint
 			w.insideRow(row, shares)
 		case strings.HasPrefix(w.at("label"), "left"):
 			w.leftRow(row, shares)
@@ -224,11 +224,6 @@ func (w *word) stackedRow(row []item, shares []float64) {
 // insideRow is a row of cells with captions in them.
 func (w *word) insideRow(row []item, shares []float64) {
 	edges, tint := w.borders()
-	if w.ground() != "" { // the tint is a broad frame
-		for _, side := range []string{"top", "left", "bottom", "right"} {
-			edges += fmt.Sprintf(`<w:%s w:val="single" w:sz="36" w:space="0" w:color="%s"/>`, side, w.ground())
-		}
-	}
 	var cells []box
 	for i, it := range row {
 		props := space(0, 0)

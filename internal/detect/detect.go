@@ -155,7 +155,7 @@ func (f *finder) settle() []Find {
 		}
 		l := f.labelFor(c)
 		conf := f.confidence(c, l)
-		if l.where == none && f.continued(c) {
+		if l.where == none && (f.continued(c) || f.headUnread(c)) {
 			conf = math.Max(conf, form.LikelyFrom+0.05)
 		}
 		all = append(all, settled{candidate: c, label: l, conf: conf, kind: c.kind})

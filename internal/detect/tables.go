@@ -188,6 +188,30 @@ func (f *finder) continued(c candidate) bool {
 		!f.hasWords(geom.Rect{X1: f.ev.Width, Y0: top.Y1, Y1: f.ev.Height})
 }
 
+// headUnread tells whether a cell of a scan stands in a column whose head is to be seen and could not be read.
+func (f *finder) headUnread(c candidate) bool {
+	if f.ev.Ground == nil || c.how != fromCell && c.how != fromColumn || c.caption != "" || c.comb > 0 {
+		return false
+	}
+	top, stacked := c.area, false
+	for again := true; again; {
+		again = false
+		for _, o := range f.cands {
+			if o.kind == form.Text && o.comb == 0 && o.area.Y1 > top.Y1+minSlotH/2 && inColumn(o.area, top) && math.Abs(o.area.Y0-top.Y1) < 3 {
+				top, again, stacked = o.area, true, true
+				break
+			}
+		}
+	}
+	stacked = stacked || slices.ContainsFunc(f.cands, func(o candidate) bool {
+		return o.kind == form.Text && o.comb == 0 && inColumn(o.area, c.area) && math.Abs(o.area.Y1-c.area.Y0) < 3
+	})
+	head := geom.Rect{X0: top.X0, X1: top.X1, Y0: top.Y1, Y1: top.Y1 + 1.5*top.H()}
+	return stacked && (slices.ContainsFunc(f.ev.Words, func(w evidence.Word) bool {
+		return w.Text == evidence.Unread && head.Contains(w.Rect.Mid())
+	}) || slices.ContainsFunc(f.ev.Ink, func(r geom.Rect) bool { return head.Contains(r.Mid()) }))
+}
+
 // nextTo is the candidate that adjoins a cell in its row, left (-1) or right (1).
 func (f *finder) nextTo(c *candidate, dir int) *candidate {
 	for i := range f.cands {

@@ -141,11 +141,26 @@ func placing(at geom.Rect, kx, ky float64) func(scan.Part) geom.Rect {
 	}
 }
 
+// spreadInk is how much thicker than on paper a line comes out of a scan, in points.
+const spreadInk = 0.7
+
+// heavy is how many times as thick as most lines of a picture those are that stand out.
+const heavy = 1.7
+
 // rules are the lines among the marks of a picture.
 func rules(m scan.Marks, rect func(scan.Part) geom.Rect) (h, v []Rule) {
+	var heights []float64
+	for _, p := range m.Across {
+		heights = append(heights, rect(p).H())
+	}
+	slices.Sort(heights)
 	for _, p := range m.Across {
 		r := rect(p)
-		h = append(h, Rule{Horizontal: true, From: r.X0, To: r.X1, At: r.Mid().Y, Thick: min(r.H(), 2)})
+		thick := r.H() - spreadInk
+		if r.H() < heavy*heights[len(heights)/2] { // as thick as all of them
+			thick = min(thick, 2)
+		}
+		h = append(h, Rule{Horizontal: true, From: r.X0, To: r.X1, At: r.Mid().Y, Thick: thick})
 	}
 	for _, p := range m.Down {
 		r := rect(p)

@@ -114,6 +114,7 @@ func tints(page *image.Gray, g Ground) []Tint {
 			out = append(out, Tint{spread(page, scale(p), level[0], (int(255*tone)+g.Paper)/2, up), tone})
 		}
 	}
+	out = oneTone(out, up)
 	for _, p := range g.between(edge, 256).Connect().Parts {
 		inside := slices.ContainsFunc(grounds, func(o Part) bool {
 			return p.X0 > o.X0 && p.X1 < o.X1 && p.Y0 > o.Y0 && p.Y1 < o.Y1
@@ -144,6 +145,29 @@ func mended(shaded *Ink, parts []Part) []Part {
 			p = Part{p.X0, min(p.Y0, q.Y0), q.X1, max(p.Y1, q.Y1), p.Area + q.Area + shaded.count(p.X1, p.Y0, q.X0, p.Y1)}
 		}
 		out, bands = append(out, p), rest
+	}
+	return out
+}
+
+// oneTone joins the pieces of bands that were taken for two tones though they differ by hardly any: those of one height that adjoin.
+func oneTone(tints []Tint, near int) []Tint {
+	const hardly = 0.025
+	slices.SortStableFunc(tints, func(a, b Tint) int { return cmp.Compare(a.X0, b.X0) })
+	var out []Tint
+	for _, t := range tints {
+		i := slices.IndexFunc(out, func(o Tint) bool {
+			return max(o.Tone-t.Tone, t.Tone-o.Tone) < hardly && t.Tone < 1 && o.Tone < 1 && abs(o.Y0-t.Y0) <= near && abs(o.Y1-t.Y1) <= near &&
+				t.X0 > o.X0 && t.X0 < o.X1+2*near && t.X1 > o.X1
+		})
+		if i < 0 {
+			out = append(out, t)
+			continue
+		}
+		o := &out[i]
+		if t.Area > o.Area {
+			o.Tone = t.Tone
+		}
+		o.Part = Part{o.X0, min(o.Y0, t.Y0), t.X1, max(o.Y1, t.Y1), o.Area + t.Area}
 	}
 	return out
 }

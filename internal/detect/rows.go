@@ -40,11 +40,53 @@ func (f *finder) rowEdges() [][]evidence.Rule {
 			edges = append(edges, h)
 		}
 	}
-	for _, s := range f.stripes() {
-		edges = append(edges, evidence.Rule{Horizontal: true, From: s.rect.X0, To: s.rect.X1, At: s.rect.Y0},
-			evidence.Rule{Horizontal: true, From: s.rect.X0, To: s.rect.X1, At: s.rect.Y1})
+	striped := func(stripes []stripe) [][]evidence.Rule {
+		all := slices.Clone(edges)
+		for _, s := range stripes {
+			all = append(all, evidence.Rule{Horizontal: true, From: s.rect.X0, To: s.rect.X1, At: s.rect.Y0},
+				evidence.Rule{Horizontal: true, From: s.rect.X0, To: s.rect.X1, At: s.rect.Y1})
+		}
+		return evenRuns(all)
 	}
-	return append(out, evenRuns(edges)...)
+	stripes := f.stripes()
+	rows := striped(stripes)
+	if f.ev.Ground != nil {
+		asHighAsGaps(stripes)
+		if even := striped(stripes); edgesOf(even) > edgesOf(rows) {
+			rows = even
+		}
+	}
+	return append(out, rows...)
+}
+
+func edgesOf(runs [][]evidence.Rule) int {
+	n := 0
+	for _, r := range runs {
+		n += len(r)
+	}
+	return n
+}
+
+// asHighAsGaps makes stripes that follow each other at one distance as high as the gaps between them, where they nearly are: on a noisy
+// scan it is not clear where a pale tint ends.
+func asHighAsGaps(stripes []stripe) {
+	for i := 0; i+1 < len(stripes); {
+		pitch := stripes[i].rect.Mid().Y - stripes[i+1].rect.Mid().Y
+		j := i
+		for j+1 < len(stripes) {
+			a, b := stripes[j].rect, stripes[j+1].rect
+			if math.Abs(a.X0-b.X0) > 3 || math.Abs(a.X1-b.X1) > 3 || math.Abs(a.Mid().Y-b.Mid().Y-pitch) > 2 || pitch < 2*minSlotH || pitch > 80 {
+				break
+			}
+			j++
+		}
+		for k := i; k <= j && j > i; k++ {
+			if r := &stripes[k].rect; r.H() > 0.35*pitch && r.H() < 0.65*pitch {
+				r.Y0, r.Y1 = r.Mid().Y-pitch/4, r.Mid().Y+pitch/4
+			}
+		}
+		i = max(j, i+1)
+	}
 }
 
 // darkBar is how light a bar with light words on it is at most.

@@ -7,6 +7,7 @@ import (
 	"io"
 	"math"
 	"slices"
+	"strings"
 
 	"zealousmargin.example/internal/detect"
 	"zealousmargin.example/internal/form"
@@ -163,8 +164,8 @@ func FindingDrawn(ctx context.Context, w io.Writer, d Drawn) error {
 		}
 		if d.Scans {
 			fault := ScanFaults[i%len(ScanFaults)]
-			if faint := f.Of["stroke"] == "hairline grey" || f.Of["stroke"] == "light grey"; faint && fault.OneBit {
-				fault = ScanFaults[(i+1)%len(ScanFaults)] // such lines are gone from black and white, and nobody sees them
+			if fault.OneBit && faint(f.Of) {
+				fault = ScanFaults[(i+1)%len(ScanFaults)]
 			}
 			one, err := scanned(ctx, f.Sheet, fault.Faults)
 			if err != nil {
@@ -218,4 +219,9 @@ func (vs values) print(w io.Writer) {
 		fmt.Fprintf(w, row, v.name, fmt.Sprint(v.wanted), fmt.Sprint(v.wanted-v.hit), fmt.Sprint(v.none), fmt.Sprintf("%.3f", v.f1()),
 			v.kind, v.named, v.set, v.due, v.pages)
 	}
+}
+
+// faint tells whether a form marks places by pale lines or tints alone: in black and white they are gone, and nobody sees them.
+func faint(of map[string]string) bool {
+	return strings.HasSuffix(of["stroke"], "grey") || of["mark"] == "tint" || of["mark"] == "white on tint" || of["table"] == "zebra"
 }

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zealousmargin.example/internal/detect"
+	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/geom"
 )
 
@@ -137,4 +138,59 @@ func TestALeaderWithinASentenceIsABlank(t *testing.T) {
 	assert.Zero(t, count("Herring, smoked .................... 4.50", "Mackerel .......................... 6.20"), "a price")
 	assert.Zero(t, count("Morning .................... Welcome by the harbour", "Noon ....................... Dinner in the sail loft",
 		"Evening .................... Lanterns on the quay"), "a programme")
+}
+
+// asScan gives the page as if it were a picture of white paper.
+func asScan(d drawing) *evidence.Page {
+	p := d.b.Page()
+	p.Ground = &evidence.Ground{Cell: 600, W: 1, H: 2, Tone: []uint8{255, 255}}
+	return p
+}
+
+// The bar over a table and its rules differ by what a scan strays.
+func TestRowsHangFromABarOfHardlyAnotherWidth(t *testing.T) {
+	d := draw().area(61.7, 700, 539.6, 716, false, 0.17).text(64, 704, "Guest").text(220, 704, "Nights").text(400, 704, "Notes")
+	for i := range 4 {
+		d = d.rule(61.3, 682-18*float64(i), 540.1)
+	}
+	fs := placed(detect.Page(asScan(d)))
+	require.Len(t, fs, 12)
+	assert.InDelta(t, 61.5, fs[0].Rect.X0, 1)
+	assert.InDelta(t, 216, fs[0].Rect.X1, 2)
+}
+
+func TestAColumnWhoseHeadCouldNotBeReadIsThere(t *testing.T) {
+	table := func(head string) int {
+		d := draw().text(64, 504, "Guest").text(224, 504, head)
+		for i := range 4 {
+			for _, x := range []float64{60, 220} {
+				d = d.box(x, 482-18*float64(i), x+160, 500-18*float64(i))
+			}
+		}
+		return len(placed(detect.Page(asScan(d.box(60, 500, 220, 518).box(220, 500, 380, 518)))))
+	}
+	assert.Equal(t, 8, table("Nights"))
+	assert.Equal(t, 8, table("?"))
+}
+
+func TestTheWordsOfABarCaptionNothingBelowIt(t *testing.T) {
+	d := draw().area(50, 700, 550, 718, false, 0.9).text(54, 705, "Fees").text(140, 705, "payment").rule(50, 680, 330).
+		text(50, 668, "Postcode")
+	fs := placed(d.find())
+	require.Len(t, fs, 1)
+	assert.Equal(t, "postcode", fs[0].Name)
+}
+
+// White rows between tinted ones: on paper the tint spreads a little.
+func TestStripesThatSpreadAreRowsLikeTheirGaps(t *testing.T) {
+	d := draw().text(64, 706, "Guest").text(220, 706, "Nights").text(400, 706, "Notes")
+	for i := range 3 {
+		y := 700 - 34*float64(i)
+		d = d.area(60, y-19.5, 540, y+2.5, false, 0.93)
+	}
+	fs := placed(detect.Page(asScan(d)))
+	require.Len(t, fs, 15)
+	for _, f := range fs {
+		assert.InDelta(t, 17, f.Rect.H(), 2.5)
+	}
 }

@@ -197,7 +197,8 @@ func (f *finder) headUnread(c candidate) bool {
 	for again := true; again; {
 		again = false
 		for _, o := range f.cands {
-			if o.kind == form.Text && o.comb == 0 && o.area.Y1 > top.Y1+minSlotH/2 && inColumn(o.area, top) && math.Abs(o.area.Y0-top.Y1) < 3 {
+			above := o.area.Y1 > top.Y1+minSlotH/2 && math.Abs(o.area.Y0-top.Y1) < 3
+			if o.kind == form.Text && o.comb == 0 && above && inColumn(o.area, top) && !f.hasWords(o.area) {
 				top, again, stacked = o.area, true, true
 				break
 			}

@@ -123,3 +123,39 @@ func TestTheEndsOfLinesMeet(t *testing.T) {
 		assert.InDelta(t, p.H[0].At, v.To, 0.01)
 	}
 }
+
+// What was read out of the edge of a bar is a word as wide as the bar and hardly higher than a line.
+func TestAnEdgeReadAsAWordIsNone(t *testing.T) {
+	s := newSheet().bar(60, 60, 64, 67).bar(66, 60, 70, 65).bar(40, 100, 300, 112)
+	p := s.read(recognised("No", 60, 60, 70, 67, 0.05), recognised("mn", 38, 111, 302, 113.4, 0.7))
+	assert.Equal(t, []string{"No"}, texts(p))
+}
+
+func TestLettersThatRunTogetherAreAnUnreadWord(t *testing.T) {
+	s := newSheet().bar(60, 60, 64, 67).bar(120, 60, 150, 66)
+	p := s.read(recognised("l", 60, 60, 64, 67, 0.05))
+	assert.Contains(t, texts(p), evidence.Unread)
+}
+
+// Frames that look sunken show their dark sides only: above and left.
+func TestSunkenFramesBelowEachOtherAreClosed(t *testing.T) {
+	s := newSheet()
+	for _, y := range []float64{110, 84, 58, 32} {
+		s.bar(100, y, 260, y+0.8).bar(100, y-14, 100.8, y)
+	}
+	p := s.read(recognised("Name", 20, 100, 60, 108, 0.03))
+	feet, sides := 0, 0
+	for _, h := range p.H {
+		for _, y := range []float64{96, 70, 44, 18} {
+			if h.At > y-1.5 && h.At < y+1.5 && h.Len() > 150 {
+				feet++
+			}
+		}
+	}
+	for _, v := range p.V {
+		if v.At > 258 && v.At < 262 {
+			sides++
+		}
+	}
+	assert.Equal(t, [2]int{4, 4}, [2]int{feet, sides})
+}

@@ -192,17 +192,20 @@ func brighter(g *image.Gray, s light) float64 {
 
 func evenLight(p *image.RGBA, s light, over float64) {
 	w, h := p.Rect.Dx(), p.Rect.Dy()
-	for y := range h {
-		fy := 2*(float64(y)+0.5)/float64(h) - 1
-		row := p.Pix[y*p.Stride : y*p.Stride+4*w]
-		for x := range w {
-			fx := 2*(float64(x)+0.5)/float64(w) - 1
-			k := 264 / over / math.Max(30, s.at(fx, fy)) // paper becomes white, with its grain
-			for c := range 3 {
-				row[4*x+c] = uint8(math.Min(255, float64(row[4*x+c])*k))
+	bands(h, func(from, to int) {
+		for y := from; y < to; y++ {
+			fy := 2*(float64(y)+0.5)/float64(h) - 1
+			row := p.Pix[y*p.Stride : y*p.Stride+4*w]
+			for x := range w {
+				fx := 2*(float64(x)+0.5)/float64(w) - 1
+				k := 264 / over / max(30, s.at(fx, fy)) // paper becomes white, with its grain
+				at := row[4*x : 4*x+4 : 4*x+4]
+				for c := range 3 {
+					at[c] = uint8(min(255, int(float64(at[c])*k)))
+				}
 			}
 		}
-	}
+	})
 }
 
 // inRow is how many others keep a dot in its row, though pale ones among them are lost.

@@ -18,13 +18,15 @@ func Gray(img image.Image) *image.Gray {
 		}
 		return out
 	case *image.RGBA:
-		for y := range b.Dy() {
-			row := src.Pix[y*src.Stride:]
-			for x := range b.Dx() {
-				r, g, bl, a := uint32(row[4*x]), uint32(row[4*x+1]), uint32(row[4*x+2]), uint32(row[4*x+3])
-				out.Pix[y*out.Stride+x] = uint8((299*r+587*g+114*bl)/1000 + 255 - a)
+		bands(b.Dy(), func(from, to int) {
+			for y := from; y < to; y++ {
+				row, dst := src.Pix[y*src.Stride:y*src.Stride+4*b.Dx()], out.Pix[y*out.Stride:y*out.Stride+b.Dx()]
+				for x := range dst {
+					p := row[4*x : 4*x+4 : 4*x+4]
+					dst[x] = uint8((299*uint32(p[0])+587*uint32(p[1])+114*uint32(p[2]))/1000 + 255 - uint32(p[3]))
+				}
 			}
-		}
+		})
 		return out
 	case *image.YCbCr:
 		for y := range b.Dy() {

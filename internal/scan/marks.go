@@ -119,6 +119,11 @@ func together(a, b func()) {
 	done.Wait()
 }
 
+// bands does work on the rows of a picture in two halves, side by side.
+func bands(rows int, work func(from, to int)) {
+	together(func() { work(0, rows/2) }, func() { work(rows/2, rows) })
+}
+
 func touches(a, b Part) bool {
 	return a.X0 < b.X1 && b.X0 < a.X1 && a.Y0 < b.Y1 && b.Y0 < a.Y1
 }

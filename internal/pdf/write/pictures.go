@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"image"
+	"image/draw"
 
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 
@@ -109,16 +110,22 @@ func (a *assembler) picture(p Picture) (types.IndirectRef, error) {
 // whether it is black and white only.
 func samples(img image.Image) (rgb, gray []byte, bits bool) {
 	b := img.Bounds()
-	rgb = make([]byte, 0, 3*b.Dx()*b.Dy())
+	on, ok := img.(*image.RGBA)
+	if !ok || b.Min != (image.Point{}) {
+		on = image.NewRGBA(image.Rect(0, 0, b.Dx(), b.Dy()))
+		draw.Draw(on, on.Rect, image.White, image.Point{}, draw.Src)
+		draw.Draw(on, on.Rect, img, b.Min, draw.Over)
+	}
+	rgb = make([]byte, 3*b.Dx()*b.Dy())
 	colour, bits := false, true
-	for y := b.Min.Y; y < b.Max.Y; y++ {
-		for x := b.Min.X; x < b.Max.X; x++ {
-			r, g, bl, al := img.At(x, y).RGBA()
-			paper := 0xffff - al
-			c := [3]byte{byte((r + paper) >> 8), byte((g + paper) >> 8), byte((bl + paper) >> 8)}
+	for y := range b.Dy() {
+		src, dst := on.Pix[y*on.Stride:y*on.Stride+4*b.Dx()], rgb[3*y*b.Dx():3*(y+1)*b.Dx()]
+		for x := range b.Dx() {
+			p, c := src[4*x:4*x+4:4*x+4], dst[3*x:3*x+3:3*x+3]
+			paper := 255 - p[3]
+			c[0], c[1], c[2] = p[0]+paper, p[1]+paper, p[2]+paper
 			colour = colour || c[0] != c[1] || c[1] != c[2]
 			bits = bits && (c[0] == 0 || c[0] == 255)
-			rgb = append(rgb, c[:]...)
 		}
 	}
 	if colour {

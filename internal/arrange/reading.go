@@ -16,6 +16,7 @@ type Printed struct {
 
 const (
 	leastGutter = 6.0  // points that stay blank between columns
+	raggedReach = 80.0 // points left of a column in which its heading may begin
 	headReach   = 64.0 // points over the first field of a column in which its heading stands
 )
 
@@ -124,7 +125,7 @@ func (r reader) columns(a, b []int, block geom.Rect) bool {
 	if len(a) < 2 || len(b) < 2 {
 		return false
 	}
-	if r.headed(a, block) && r.headed(b, block) {
+	if r.headed(a, math.Inf(-1), r.extent(b).X0, block) && r.headed(b, r.extent(a).X1, math.Inf(1), block) {
 		return true
 	}
 	return !r.commonRows(a, b)
@@ -173,11 +174,13 @@ func (r reader) commonRows(a, b []int) bool {
 	return both == 0 || float64(plain) >= rowShare*float64(both)
 }
 
-// headed tells whether a line that is no label stands over the first field of a column, within its sides.
-func (r reader) headed(in []int, block geom.Rect) bool {
+// headed tells whether a line that is no label stands over the first field of a column: within its sides, or a little to the left of
+// labels that end at their fields; from and to are where other columns end and begin.
+func (r reader) headed(in []int, from, to float64, block geom.Rect) bool {
 	side := r.extent(in)
+	from, to = math.Max(from, side.X0-raggedReach), math.Min(to, side.X1+12)
 	return slices.ContainsFunc(r.printed.Heads, func(t geom.Rect) bool {
-		return t.X0 > side.X0-12 && t.X1 < side.X1+12 && t.Y1 <= side.Y0+2 && t.Y0 > block.Y0-headReach && side.Y0-t.Y1 < headReach
+		return t.X0 > from && t.X1 < to && t.Y1 <= side.Y0+2 && t.Y0 > block.Y0-headReach && side.Y0-t.Y1 < headReach
 	})
 }
 

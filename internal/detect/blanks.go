@@ -92,12 +92,15 @@ func overWords(area geom.Rect, ink []mark) float64 {
 	return area.Y1 - top
 }
 
+// mitred is how far from its corner a side of a frame may end, in points: word processors cut corners of broad borders at an angle.
+const mitred = 4.0
+
 // hanging tells whether uprights hang from both ends of the bottom rule and none
 // stands on it.
 func (f *finder) hanging(s slot) bool {
 	at := func(x float64) bool {
 		return slices.ContainsFunc(f.ev.V, func(v evidence.Rule) bool {
-			return math.Abs(v.At-x) < 2 && math.Abs(v.To-s.bottom) < 2 && v.From < s.bottom-6
+			return math.Abs(v.At-x) < mitred && math.Abs(v.To-s.bottom) < mitred && v.From < s.bottom-6
 		})
 	}
 	return at(s.x0) && at(s.x1)

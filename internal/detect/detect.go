@@ -99,6 +99,7 @@ type finder struct {
 	formats map[string]string
 
 	columns [][2]float64 // from and to of the columns that captions make
+	gap     float64      // between words, see wordGap; 0 is not measured
 }
 
 // Page finds the fields of one page, in reading order.

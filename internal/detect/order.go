@@ -48,6 +48,9 @@ func hangsUnder(l evidence.Line, found []Find) bool {
 func (f *finder) isLabel(l evidence.Line, found []Find) bool {
 	text := clean(l.Text())
 	return text == "" || slices.ContainsFunc(found, func(one Find) bool {
+		if one.Confidence > 0 && one.Confidence < form.LikelyFrom { // a heading over a rule that may be a field
+			return false
+		}
 		return one.label.Inset(-1).Covers(l.Rect, 0.5) || one.Rect.Inset(-1).Contains(l.Rect.Mid()) || one.Label == text ||
 			one.Group == text
 	})

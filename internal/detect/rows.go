@@ -75,7 +75,8 @@ func asHighAsGaps(stripes []stripe) {
 		j := i
 		for j+1 < len(stripes) {
 			a, b := stripes[j].rect, stripes[j+1].rect
-			if math.Abs(a.X0-b.X0) > 3 || math.Abs(a.X1-b.X1) > 3 || math.Abs(a.Mid().Y-b.Mid().Y-pitch) > 2 || pitch < 2*minSlotH || pitch > 80 {
+			apart := a.Mid().Y - b.Mid().Y
+			if math.Abs(a.X0-b.X0) > 3 || math.Abs(a.X1-b.X1) > 3 || math.Abs(apart-pitch) > 2 || pitch < 2*minSlotH || pitch > 80 {
 				break
 			}
 			j++
@@ -218,7 +219,7 @@ func (f *finder) openTable(edges []evidence.Rule) {
 			return // its columns are drawn
 		}
 	}
-	if f.captionedRows(edges) {
+	if f.captionedRows(edges) || f.whiteRows(area) {
 		return
 	}
 	heads, first := f.headsOver(area, step)
@@ -281,12 +282,34 @@ func (f *finder) captionedRows(edges []evidence.Rule) bool {
 	return 10*n >= 7*(len(edges)-1)
 }
 
+// whiteRows tells whether rows of an area are white places on a tint, with words on the ground between them.
+func (f *finder) whiteRows(area geom.Rect) bool {
+	var white []geom.Rect
+	for _, c := range f.cands {
+		if c.how == fromWhite && area.Inset(-2).Covers(c.area, 0) && c.area.W() > 0.8*area.W() && c.area.H() < 40 {
+			white = append(white, c.area)
+		}
+	}
+	slices.SortFunc(white, func(a, b geom.Rect) int { return cmp.Compare(b.Y0, a.Y0) })
+	captioned := 0
+	for i, w := range white {
+		below := geom.Rect{X0: area.X0, X1: area.X1, Y0: area.Y0, Y1: w.Y0}
+		if i+1 < len(white) {
+			below.Y0 = white[i+1].Y1
+		}
+		if f.hasWords(below) {
+			captioned++
+		}
+	}
+	return captioned >= 2
+}
+
 // headsOver reads the words at the heads of the columns of a table: in its first row,
 // or right above it. First tells that they fill the first row.
 func (f *finder) headsOver(area geom.Rect, step float64) (heads []evidence.Line, first bool) {
 	in := func(y0, y1 float64) []evidence.Line {
 		var out []evidence.Line
-		for _, l := range f.lines {
+		for _, l := range f.wideGaps(f.lines) {
 			if m := l.Rect.Mid(); m.Y > y0 && m.Y < y1 && l.Rect.X0 > area.X0-2 && l.Rect.X1 < area.X1+2 &&
 				(l.Text() == evidence.Unread || strings.ContainsFunc(l.Text(), unicode.IsLetter)) {
 				out = append(out, l)
@@ -316,6 +339,44 @@ func (f *finder) headsOver(area geom.Rect, step float64) (heads []evidence.Line,
 		}
 	}
 	return in(area.Y1, area.Y1+reach), false
+}
+
+// wideGaps parts lines where words stand much farther apart than the words of the page do: heads of narrow columns, read as one line.
+func (f *finder) wideGaps(lines []evidence.Line) []evidence.Line {
+	usual := f.wordGap()
+	var out []evidence.Line
+	for _, l := range lines {
+		start := 0
+		for i := 1; i <= len(l.Words); i++ {
+			if i < len(l.Words) && l.Words[i].Rect.X0-l.Words[i-1].Rect.X1 < 1.7*usual*l.Size {
+				continue
+			}
+			part := evidence.Line{Words: l.Words[start:i], Base: l.Base, Size: l.Size, Rect: l.Words[start].Rect}
+			for _, w := range part.Words {
+				part.Rect = part.Rect.Union(w.Rect)
+			}
+			out = append(out, part)
+			start = i
+		}
+	}
+	return out
+}
+
+// wordGap is how far apart words stand on most of the page, in parts of the type's size.
+func (f *finder) wordGap() float64 {
+	if f.gap == 0 {
+		var gaps []float64
+		for _, l := range f.lines {
+			for i := 1; i < len(l.Words); i++ {
+				gaps = append(gaps, (l.Words[i].Rect.X0-l.Words[i-1].Rect.X1)/l.Size)
+			}
+		}
+		f.gap = 0.35 // common practice, no source
+		if slices.Sort(gaps); len(gaps) >= 8 {
+			f.gap = math.Max(0.2, gaps[len(gaps)/2])
+		}
+	}
+	return f.gap
 }
 
 // columnCuts are the x of the edges of columns: where the heads begin, less what the

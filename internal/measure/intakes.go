@@ -260,7 +260,8 @@ func OCR(ctx context.Context, w io.Writer) error {
 	}
 	slices.Sort(ours)
 	slices.Sort(theirs)
-	fmt.Fprintf(w, "\nA scan at 200 dpi: read and made ready in %.2f s, %.2f of Tesseract's time (wanted <= 0.4); recognised in %.2f s, Tesseract alone %.2f s; ratio %.2f (wanted <= "+
+	fmt.Fprintf(w, "\nA scan at 200 dpi: read and made ready in %.2f s, %.2f of Tesseract's time (wanted <= 0.4); "+
+		"recognised in %.2f s, Tesseract alone %.2f s; ratio %.2f (wanted <= "+
 		"1.15)\n", ready.Seconds(), ready.Seconds()/theirs[1], ours[1], theirs[1], ours[1]/theirs[1])
 	storage, err := demo.Storage()
 	if err != nil {

@@ -156,8 +156,8 @@ func oneTone(tints []Tint, near int) []Tint {
 	var out []Tint
 	for _, t := range tints {
 		i := slices.IndexFunc(out, func(o Tint) bool {
-			return max(o.Tone-t.Tone, t.Tone-o.Tone) < hardly && t.Tone < 1 && o.Tone < 1 && abs(o.Y0-t.Y0) <= near && abs(o.Y1-t.Y1) <= near &&
-				t.X0 > o.X0 && t.X0 < o.X1+2*near && t.X1 > o.X1
+			return max(o.Tone-t.Tone, t.Tone-o.Tone) < hardly && t.Tone < 1 && o.Tone < 1 &&
+				abs(o.Y0-t.Y0) <= near && abs(o.Y1-t.Y1) <= near && t.X0 > o.X0 && t.X0 < o.X1+2*near && t.X1 > o.X1
 		})
 		if i < 0 {
 			out = append(out, t)

@@ -518,7 +518,7 @@ func (p *page) table(t *table) {
 		"small":      "font-size:.8em;font-weight:normal",
 		"with units": "",
 	}[p.at("table head")]
-	p.put(`<div style="margin-top:%gpt"><b>%s</b></div><table style="margin-top:2pt;%s"><tr>`, 6+gaps[p.at("spacing")], esc(t.title),
+	p.put(`<div style="break-inside:avoid"><div style="margin-top:%gpt"><b>%s</b></div><table style="margin-top:2pt;%s"><tr>`, 6+gaps[p.at("spacing")], esc(t.title),
 		map[bool]string{true: "border-bottom:" + p.line, false: ""}[kind == "uprights only" || kind == "zebra"])
 	for _, h := range t.heads {
 		p.put(`<th style="%s;%s">%s</th>`, cellStyle, head, esc(h))
@@ -543,5 +543,5 @@ func (p *page) table(t *table) {
 		}
 		p.put(`</tr>`)
 	}
-	p.put(`</table>`)
+	p.put(`</table></div>`)
 }

@@ -1,6 +1,7 @@
 package detect
 
 import (
+	"math"
 	"slices"
 
 	"zealousmargin.example/internal/arrange"
@@ -21,15 +22,30 @@ func (f *finder) order(found []Find) []int {
 		}
 		around[i] = r.Apply(down)
 	}
+	plain := slices.DeleteFunc(slices.Clone(found), func(one Find) bool { // the rule at a heading may be a field as well
+		return one.Confidence > 0 && one.Confidence < form.LikelyFrom
+	})
 	var printed arrange.Printed
 	for _, l := range f.lines {
 		r := l.Rect.Apply(down)
 		printed.Text = append(printed.Text, r)
-		if !f.isLabel(l, found) && !hangsUnder(l, found) {
+		if !f.isLabel(l, plain) && !hangsUnder(l, plain) && !besideFind(l, plain) {
 			printed.Heads = append(printed.Heads, r)
 		}
 	}
 	return arrange.Read(fields, around, printed)
+}
+
+// besideFind tells whether a line of words stands in the row of a find, next to it: a unit, or a part of its label.
+func besideFind(l evidence.Line, found []Find) bool {
+	return slices.ContainsFunc(found, func(one Find) bool {
+		r := one.Rect
+		if !one.label.Empty() {
+			r = r.Union(one.label)
+		}
+		gap := math.Max(l.Rect.X0-r.X1, r.X0-l.Rect.X1)
+		return gap < 2*l.Size && l.Rect.OverlapY(r) > 0.5*l.Rect.H()
+	})
 }
 
 // hangsUnder tells whether a line of words stands right under a find, from where it begins: small print about it.
@@ -48,9 +64,6 @@ func hangsUnder(l evidence.Line, found []Find) bool {
 func (f *finder) isLabel(l evidence.Line, found []Find) bool {
 	text := clean(l.Text())
 	return text == "" || slices.ContainsFunc(found, func(one Find) bool {
-		if one.Confidence > 0 && one.Confidence < form.LikelyFrom { // a heading over a rule that may be a field
-			return false
-		}
 		return one.label.Inset(-1).Covers(l.Rect, 0.5) || one.Rect.Inset(-1).Contains(l.Rect.Mid()) || one.Label == text ||
 			one.Group == text
 	})

@@ -72,6 +72,15 @@ func arithmetic(op string, a, b value) (value, error) {
 	if d, ok := b.(day); ok && op == "+" {
 		return dateArithmetic(op, d, a)
 	}
+	if a == (noDay{}) || b == (noDay{}) && op == "+" {
+		return sinceNoDay(op, a, b)
+	}
+	if _, ok := b.(day); ok && op == "-" && isBlank(a) {
+		return nil, nil
+	}
+	if b == (noDay{}) {
+		return nil, nil
+	}
 	x, hasX, err := numberOf(a)
 	if err != nil {
 		return nil, err
@@ -105,9 +114,27 @@ func arithmetic(op string, a, b value) (value, error) {
 	return tidy(r)
 }
 
-func dateArithmetic(op string, d day, b value) (value, error) {
-	if isBlank(b) {
+// sinceNoDay is what comes of a date that is blank: another one, or a blank number of days.
+func sinceNoDay(op string, a, b value) (value, error) {
+	if a != (noDay{}) {
+		a, b = b, a
+	}
+	_, date := b.(day)
+	if op != "+" && op != "-" || date || b == (noDay{}) {
 		return nil, nil
+	}
+	if _, _, err := numberOf(b); err != nil {
+		return nil, ErrNoDate
+	}
+	return noDay{}, nil
+}
+
+func dateArithmetic(op string, d day, b value) (value, error) {
+	switch {
+	case b == noDay{}:
+		return nil, nil
+	case isBlank(b): // so many days as are not known yet
+		return noDay{}, nil
 	}
 	if e, ok := b.(day); ok && op == "-" {
 		return float64(d - e), nil
@@ -215,8 +242,11 @@ func (n *node) evalCall(in lookup) (value, error) {
 		var part [3]int
 		for i, a := range args {
 			x, ok, err := numberOf(a)
-			if err != nil || !ok {
+			if err != nil {
 				return nil, err
+			}
+			if !ok {
+				return noDay{}, nil
 			}
 			part[i] = int(math.Floor(x))
 		}
@@ -274,7 +304,9 @@ func (n *node) evalCall(in lookup) (value, error) {
 func gather(what string, args []value) (value, error) {
 	var total, best float64
 	n, dates := 0, 0
+	noDays := len(args) > 0
 	for _, a := range args {
+		noDays = noDays && a == noDay{}
 		d, isDate := a.(day)
 		x, ok := float64(d), isDate
 		if !isDate {
@@ -302,6 +334,8 @@ func gather(what string, args []value) (value, error) {
 		return nil, ErrNoNumber
 	}
 	switch {
+	case n == 0 && noDays:
+		return noDay{}, nil
 	case n == 0:
 		return nil, nil
 	case what == "sum":

@@ -122,6 +122,10 @@ func TestBlanksCountAsBlank(t *testing.T) {
 		"average(a, 4)": "4",
 		"a = b":         "yes", "a < 1": "no", "a >= 0": "no", `plain & "x"`: "x", "if(a, 1, 2)": "2", "days_between(from, to)": "",
 		"round(a, 2)": "", "max(line_*_amount)": "", "blank(a)": "yes",
+		// nothing is reckoned from a date that was not given
+		"from + 30": "", "30 + from": "", "from - 7": "", "to - from": "", "today() - from": "", "from - today()": "", "a - today()": "",
+		"min(from, to) + 30": "", "date(a, 1, 31) + 1": "", "(today() + a) + 30": "", "if(keel, to, from) + 30": "", "from * 2": "",
+		"from = to": "yes", "from < today()": "no", "blank(from + 30)": "yes", "count(from, to)": "0",
 	} {
 		got, err := comesTo(t, formula, nil)
 		require.NoError(t, err)

@@ -1,11 +1,13 @@
 // What the formulas of this form need. Numbers keep 15 significant figures at every step,
-// so that 0.1 + 0.2 is 0.3; a blank is null; a date is {day: days since 1 January 1970}.
+// so that 0.1 + 0.2 is 0.3; a blank is null; a date is {day: days since 1 January 1970}, and zm_noDay when it is blank.
+var zm_noDay = { none: true };
 function zm_tidy(x) { if (!isFinite(x)) { throw "large"; } return Number(x.toPrecision(15)) + 0; }
-function zm_blank(v) { return v === null || v === undefined || v === ""; }
+function zm_blank(v) { return v === null || v === undefined || v === "" || v === zm_noDay; }
 function zm_trim(s) { return String(s).replace(/^\s+|\s+$/g, ""); }
-function zm_isDay(v) { return v !== null && typeof v === "object"; }
+function zm_isDay(v) { return v !== null && typeof v === "object" && v !== zm_noDay; }
 function zm_isNum(v) {
   if (zm_isDay(v)) { return false; }
+  if (zm_blank(v)) { return true; }
   return typeof v !== "string" || zm_trim(v) === "" || /^[-+]?(\d+\.?\d*|\.\d+)$/.test(zm_trim(v));
 }
 function zm_num(v) {
@@ -45,15 +47,23 @@ function zm_fixed(x, n) {
   return (r < 0 ? "-" : "") + p[0] + (n > 0 ? "." + frac.substring(0, n) : "");
 }
 function zm_neg(v) { v = zm_num(v); return v === null ? null : -v + 0; }
+function zm_sinceNoDay(op, b) {
+  if ((op !== "+" && op !== "-") || zm_isDay(b) || b === zm_noDay) { return null; }
+  if (!zm_isNum(b)) { throw "date"; }
+  return zm_noDay;
+}
 function zm_op(op, a, b) {
   if (zm_isDay(a) || (zm_isDay(b) && op === "+")) {
     if (!zm_isDay(a)) { var c = a; a = b; b = c; }
-    if (zm_blank(b)) { return null; }
+    if (b === zm_noDay) { return null; }
+    if (zm_blank(b)) { return zm_noDay; }
     if (zm_isDay(b)) { if (op !== "-") { throw "date"; } return a.day - b.day; }
     b = zm_num(b);
     if (b === null || (op !== "+" && op !== "-")) { throw "date"; }
     return { day: a.day + Math.floor(op === "-" ? -b : b) };
   }
+  if (a === zm_noDay || (b === zm_noDay && op === "+")) { return zm_sinceNoDay(op, a === zm_noDay ? b : a); }
+  if (b === zm_noDay || (zm_isDay(b) && op === "-" && zm_blank(a))) { return null; }
   var x = zm_num(a), y = zm_num(b);
   if (x === null || y === null) {
     if ((op !== "+" && op !== "-") || (x === null && y === null)) { return null; }
@@ -73,9 +83,10 @@ function zm_cmp(op, a, b) {
   return op === "=" ? c === 0 : op === "<>" ? c !== 0 : op === "<" ? c < 0 : op === "<=" ? c <= 0 : op === ">" ? c > 0 : c >= 0;
 }
 function zm_gather(what, args) {
-  var total = 0, best = 0, n = 0, dates = 0, i, v;
+  var total = 0, best = 0, n = 0, dates = 0, noDays = args.length > 0, i, v;
   for (i = 0; i < args.length; i++) {
     v = args[i];
+    noDays = noDays && v === zm_noDay;
     if (zm_isDay(v)) { dates++; v = v.day; } else { v = zm_num(v); }
     if (v === null) { continue; }
     if (n === 0 || (what === "min" && v < best) || (what === "max" && v > best)) { best = v; }
@@ -83,7 +94,7 @@ function zm_gather(what, args) {
     total = zm_tidy(total + v);
   }
   if (dates > 0 && (dates < n || what === "sum" || what === "average")) { throw "number"; }
-  if (n === 0) { return null; }
+  if (n === 0) { return noDays ? zm_noDay : null; }
   if (what === "sum") { return total; }
   if (what === "average") { return zm_tidy(total / n); }
   return dates > 0 ? { day: best } : best;
@@ -98,7 +109,7 @@ function zm_make(y, m, d) {
   y = zm_num(y);
   m = zm_num(m);
   d = zm_num(d);
-  if (y === null || m === null || d === null) { return null; }
+  if (y === null || m === null || d === null) { return zm_noDay; }
   var t = zm_read(zm_pad(Math.floor(y), 4) + "-" + Math.floor(m) + "-" + Math.floor(d), "yyyy-mm-dd");
   if (t === null) { throw "date"; }
   return t;
@@ -195,7 +206,7 @@ function zm_n(name, comma, money, per) {
 }
 function zm_d(name, pattern) {
   var s = zm_raw(name);
-  if (zm_trim(s) === "") { return null; }
+  if (zm_trim(s) === "") { return zm_noDay; }
   return zm_read(s, pattern) || s;
 }
 // zm_out writes what a formula came to as its field takes it.

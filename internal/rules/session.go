@@ -66,6 +66,9 @@ func NewSession(fields []form.Field, now time.Time) (*Session, error) {
 			rule.at[f.Name] = formula
 		}
 	}
+	for _, f := range p.fields {
+		s.values[f.Name] = valueOf(f, "")
+	}
 	for i := range fields { // of a group the button that is chosen at the start
 		if f := &fields[i]; f.Placed() && f.Default != "" {
 			s.put(f.Name, f.Default)
@@ -107,7 +110,10 @@ func valueOf(f *form.Field, answer string) value {
 	}
 	t := strings.TrimSpace(answer)
 	if t == "" {
-		if answer == "" || f.Format.Kind == form.Number || f.Format.Kind == form.Percent || f.Format.Kind == form.Date {
+		if f.Format.Kind == form.Date {
+			return noDay{}
+		}
+		if answer == "" || f.Format.Kind == form.Number || f.Format.Kind == form.Percent {
 			return nil
 		}
 		return answer

@@ -8,7 +8,7 @@ import (
 	"time"
 )
 
-// value is what a part of a formula comes to: nil for blank, float64, string, bool, or day.
+// value is what a part of a formula comes to: nil for blank, float64, string, bool, day, or noDay for a date that is blank.
 //
 // Numbers are binary, but every step is rounded to 15 significant figures, which is what
 // they hold of decimals: 0.1 + 0.2 is 0.3. Go and ECMAScript do the same steps on the same
@@ -17,6 +17,9 @@ type value any
 
 // day is a date: days since 1 January 1970.
 type day int
+
+// noDay is a date that was not given: what is reckoned from it is blank as well, where a blank number is left out of a sum.
+type noDay struct{}
 
 // Reasons why a formula comes to nothing. Its field is left empty.
 var (
@@ -63,7 +66,7 @@ func Round(x float64, places int, even bool) float64 {
 // numberOf gives a value as a number; ok is false for a blank.
 func numberOf(v value) (x float64, ok bool, err error) {
 	switch v := v.(type) {
-	case nil:
+	case nil, noDay:
 		return 0, false, nil
 	case float64:
 		return v, true, nil
@@ -121,7 +124,7 @@ func plain(x float64) string { return strconv.FormatFloat(x+0, 'f', -1, 64) }
 
 func isBlank(v value) bool {
 	s, text := v.(string)
-	return v == nil || text && s == ""
+	return v == nil || v == noDay{} || text && s == ""
 }
 
 // truth tells whether a value counts as yes.

@@ -151,12 +151,16 @@ func TestFormats(t *testing.T) {
 			form.Format{Kind: form.Date, Pattern: "d mmm yyyy"},
 			map[string]string{
 				"3 4 2027": "3 Apr 2027", "29 february 2028": "29 Feb 2028", "29 Feb 2027": "", "3 Sprat 2027": "",
-				"gannet": "", "3-apr-2027": "3 Apr 2027",
+				"gannet": "", "3-apr-2027": "3 Apr 2027", "2027-04-03": "3 Apr 2027", "2027-02-29": "",
 			},
 		},
 		{
 			form.Format{Kind: form.Date, Pattern: "mmmm d, yyyy"},
-			map[string]string{"June 1, 2027": "June 1, 2027", "6/1/2027": "June 1, 2027"},
+			map[string]string{"June 1, 2027": "June 1, 2027", "6/1/2027": "June 1, 2027", "2027-06-01": "June 1, 2027"},
+		},
+		{ // two figures of a year stand for 1950 to 2049
+			form.Format{Kind: form.Date, Pattern: "dd.mm.yy"},
+			map[string]string{"2027-06-01": "01.06.27", "1890-06-01": "", "01.06.27": "01.06.27"},
 		},
 		// ISO 8601-1:2019, 5.2.2.1
 		{
@@ -166,12 +170,12 @@ func TestFormats(t *testing.T) {
 		// ISO 8601-1:2019, 5.3.1.2
 		{
 			form.Format{Kind: form.Time, Pattern: "HH:MM"},
-			map[string]string{"7:05": "07:05", "23.59": "23:59", "24:00": "", "12:60": "", "noon": ""},
+			map[string]string{"7:05": "07:05", "23.59": "23:59", "07:05:30": "07:05", "24:00": "", "12:60": "", "noon": ""},
 		},
-		{form.Format{Kind: form.Time, Pattern: "HH:MM:ss"}, map[string]string{"7:05:09": "07:05:09", "7:05": ""}},
+		{form.Format{Kind: form.Time, Pattern: "HH:MM:ss"}, map[string]string{"7:05:09": "07:05:09", "7:05": "", "07:05": "07:05:00"}},
 		{
 			form.Format{Kind: form.Time, Pattern: "h:MM tt"},
-			map[string]string{"07:05 PM": "7:05 pm", "12:30am": "12:30 am", "13:00 pm": "", "7:05": ""},
+			map[string]string{"07:05 PM": "7:05 pm", "12:30am": "12:30 am", "13:00 pm": "", "7:05": "", "13:00": "1:00 pm", "00:30": "12:30 am"},
 		},
 		{
 			form.Format{Kind: form.Number, Decimals: 2, Currency: "€", After: true, Comma: true},

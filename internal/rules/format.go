@@ -49,10 +49,11 @@ func Message(f form.Format) string {
 func Compile(f form.Format) Scripts {
 	switch f.Kind {
 	case form.Date:
+		iso := isoDate(f.Pattern)
 		return Scripts{
-			"K": fmt.Sprintf("AFDate_KeystrokeEx(%s);", quote(f.Pattern)),
-			"F": fmt.Sprintf("AFDate_FormatEx(%s);", quote(f.Pattern)),
-			"V": refuseUnless(f, dateTest(f.Pattern)),
+			"K": "if (event.willCommit) { " + iso + " }\n" + fmt.Sprintf("AFDate_KeystrokeEx(%s);", quote(f.Pattern)),
+			"F": iso + "\n" + fmt.Sprintf("AFDate_FormatEx(%s);", quote(f.Pattern)),
+			"V": iso + "\n" + refuseUnless(f, dateTest(f.Pattern)),
 		}
 	case form.Number, form.Percent:
 		sign, before := f.Currency, !f.After
@@ -65,14 +66,63 @@ func Compile(f form.Format) Scripts {
 		return Scripts{"K": numberKeys(f, args), "F": plainFirst(f) + "\nAFNumber_Format" + args, "V": refuseUnless(f, numberTest(f))}
 	case form.Upper, form.Lower:
 		to := map[form.FormatKind]string{form.Upper: "toUpperCase", form.Lower: "toLowerCase"}[f.Kind]
-		return Scripts{
-			"K": fmt.Sprintf("event.change = event.change.%s();", to),
-			"F": fmt.Sprintf("event.value = String(event.value).%s();", to),
+		all := fmt.Sprintf("event.value = String(event.value).%s();", to)
+		return Scripts{ // what is shown is kept: readers differ in which of these they listen to
+			"K": fmt.Sprintf("if (event.willCommit) { %s } else { event.change = String(event.change).%s(); }", all, to),
+			"F": all, "V": all,
 		}
-	case form.Time, form.Phone, form.Email, form.Postcode, form.Mask:
+	case form.Time:
+		iso := isoTime(f.Pattern)
+		return Scripts{"K": "if (event.willCommit) { " + iso + " }\n" + keys(f), "F": iso + "\n" + shape(f),
+			"V": iso + "\n" + refuseUnless(f, "ok = "+pattern(f)+".test(s);")}
+	case form.Phone, form.Email, form.Postcode, form.Mask:
 		return Scripts{"K": keys(f), "F": shape(f), "V": refuseUnless(f, "ok = "+pattern(f)+".test(s);")}
 	}
 	return nil
+}
+
+// isoDate writes a date that came as a reader's own calendar gives it (ISO 8601-1, 5.2.2.1, extended) in a pattern; anything else stays
+// as it is.
+func isoDate(p string) string {
+	var out []string
+	at := 0
+	for _, m := range dateSign.FindAllStringIndex(p, -1) {
+		if at < m[0] {
+			out = append(out, quote(p[at:m[0]]))
+		}
+		at = m[1]
+		out = append(out, map[string]string{
+			"dd": "z[3]", "d": "Number(z[3])", "mm": "z[2]", "m": "Number(z[2])", "mmm": "n[Number(z[2]) - 1].substring(0, 3)",
+			"mmmm": "n[Number(z[2]) - 1]", "yy": "z[1].substring(2)", "yyyy": "z[1]",
+		}[p[m[0]:m[1]]])
+	}
+	if at < len(p) {
+		out = append(out, quote(p[at:]))
+	}
+	names := ""
+	if strings.Contains(p, "mmm") {
+		names = fmt.Sprintf("var n = %s.split(\" \"); ", quote(monthTitles))
+	}
+	year := `\d{4}`
+	if !strings.Contains(p, "yyyy") {
+		year = shortYears
+	}
+	return `var z = /^\s*(` + year + `)-(0[1-9]|1[0-2])-(\d\d)\s*$/.exec(String(event.value)); ` +
+		`if (z) { ` + names + `event.value = "" + ` + strings.Join(out, " + ") + `; }`
+}
+
+// shortYears are the years that two figures stand for.
+const shortYears = `19[5-9]\d|20[0-4]\d`
+
+const monthTitles = "January February March April May June July August September October November December"
+
+// isoTime writes a time that came as a reader's own clock gives it (ISO 8601-1, 5.3.1.2, extended, with seconds or without) in a
+// pattern; anything else stays as it is.
+func isoTime(p string) string {
+	return `var z = /^\s*([01]\d|2[0-3]):([0-5]\d)(:([0-5]\d)(\.\d+)?)?\s*$/.exec(String(event.value)); if (z) { event.value = ` + map[string]string{
+		"HH:MM": `z[1] + ":" + z[2]`, "HH:MM:ss": `z[1] + ":" + z[2] + ":" + (z[4] || "00")`,
+		"h:MM tt": `(Number(z[1]) % 12 || 12) + ":" + z[2] + (z[1] < "12" ? " am" : " pm")`,
+	}[p] + `; }`
 }
 
 // sepStyle is the separator style of AFNumber_*: 0 is 1,234.56, 1 is 1234.56, 2 is 1.234,56 and 3
@@ -163,8 +213,7 @@ func dateParts(p string) []string {
 // numberTest tells whether s is a number as the format writes it. The keystroke function lets
 // pasted text through in some readers.
 func numberTest(f form.Format) string {
-	point := `(\d+|\d{1,3}(,\d{3})+)?(\.\d*)?`
-	re := point
+	re := `((\d+|\d{1,3}(,\d{3})+)?(\.\d*)?|\d*,\d*)`
 	if f.Comma {
 		re = `((\d+|\d{1,3}(\.\d{3})+)?(,\d*)?|\d*\.\d*)`
 	}
@@ -186,7 +235,7 @@ func moneyOf(f form.Format) string {
 // plainFirst writes an answer with a point and without groups, brackets and signs of money, as
 // every reader's AFNumber_Format understands it: they differ in what else they do.
 func plainFirst(f form.Format) string {
-	money, comma := "", `t = t.replace(/,/g, "");`
+	money, comma := "", `t = /^\d*,\d*$/.test(t) && !/^\d{1,3},\d{3}$/.test(t) ? t.replace(",", ".") : t.replace(/,/g, "");`
 	if sign := moneyOf(f); sign != "" {
 		money = fmt.Sprintf("\nt = t.replace(%s, \"\").replace(/^\\s+|\\s+$/g, \"\");", quote(sign))
 	}
@@ -198,7 +247,22 @@ m = /^\((.*)\)$/.exec(t) || /^-\s*(.*)$/.exec(t);
 if (m) { minus = true; t = m[1]; }
 t = t.replace(/^\+|\s/g, "");
 %s
-if (/\d/.test(t)) { event.value = (minus ? "-" : "") + t; }`, money, comma)
+if (/\d/.test(t)) {
+  %s
+  event.value = (minus ? "-" : "") + t;
+}`, money, comma, roundedText(f.Decimals))
+}
+
+// roundedText rounds t, figures with a point, to so many places: by its figures, for readers round a binary number, some up and some
+// down where it is half way. Halves go away from zero.
+func roundedText(places int) string {
+	return fmt.Sprintf(`var p = t.split("."), w = p[0] || "0", r = p[1] || "";
+  if (r.length > %[1]d) {
+    var g = (w + r.substring(0, %[1]d)).split(""), i = g.length - 1, up = r.charAt(%[1]d) >= "5";
+    for (; up && i >= 0; i--) { if (g[i] === "9") { g[i] = "0"; } else { g[i] = String(Number(g[i]) + 1); up = false; } }
+    t = (up ? "1" : "") + g.join("");
+    if (%[1]d > 0) { t = t.substring(0, t.length - %[1]d) + "." + t.substring(t.length - %[1]d); }
+  }`, places)
 }
 
 // numberKeys refuses the keys that no number has, and leaves the others to the standard
@@ -347,7 +411,7 @@ func Check(f form.Format, answer string) (shown string, err error) {
 	}
 	switch f.Kind {
 	case form.Date:
-		if t, ok := parseDate(f.Pattern, s); ok {
+		if t, ok := readDate(f.Pattern, s); ok {
 			return ShowDate(f.Pattern, t), nil
 		}
 	case form.Number, form.Percent:
@@ -359,11 +423,35 @@ func Check(f form.Format, answer string) (shown string, err error) {
 	case form.Lower:
 		return strings.ToLower(answer), nil
 	default:
+		if f.Kind == form.Time {
+			s = fromISOTime(f.Pattern, s)
+		}
 		if regexp.MustCompile(expression(f)).MatchString(s) {
 			return shownAs(f, s), nil
 		}
 	}
 	return "", refusal(Message(f))
+}
+
+// Stored is what a reader keeps of an accepted answer: dates and times as a reader's own calendar and clock give them are kept in the
+// pattern, letters as they are shown; everything else as it was written.
+func Stored(f form.Format, answer string) string {
+	s := strings.TrimSpace(answer)
+	switch f.Kind {
+	case form.Date:
+		if t, ok := calendarDate(f.Pattern, s); ok {
+			return ShowDate(f.Pattern, t)
+		}
+	case form.Time:
+		if isoClock.MatchString(s) {
+			return fromISOTime(f.Pattern, s)
+		}
+	case form.Upper:
+		return strings.ToUpper(answer)
+	case form.Lower:
+		return strings.ToLower(answer)
+	}
+	return answer
 }
 
 var (

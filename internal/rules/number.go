@@ -1,6 +1,7 @@
 package rules
 
 import (
+	"cmp"
 	"fmt"
 	"math/big"
 	"regexp"
@@ -57,6 +58,39 @@ func parseDate(pattern, s string) (time.Time, bool) {
 	return t, y >= 1 && m >= 1 && m <= 12 && d >= 1 && t.Day() == d
 }
 
+// calendarDate reads a date as a reader's own calendar gives it (ISO 8601-1, 5.2.2.1), when the pattern can say its year.
+func calendarDate(pattern, s string) (time.Time, bool) {
+	t, err := time.Parse(time.DateOnly, s)
+	long := strings.Contains(pattern, "yyyy")
+	return t, err == nil && t.Year() >= 1 && (long || t.Year() >= 1950 && t.Year() < 2050)
+}
+
+// readDate reads a date in its pattern, or as a calendar gives it.
+func readDate(pattern, s string) (time.Time, bool) {
+	if t, ok := calendarDate(pattern, s); ok {
+		return t, true
+	}
+	return parseDate(pattern, s)
+}
+
+var isoClock = regexp.MustCompile(`^([01]\d|2[0-3]):([0-5]\d)(:([0-5]\d)(\.\d+)?)?$`)
+
+// fromISOTime writes a time that a reader's own clock gives (ISO 8601-1, 5.3.1.2) in a pattern; anything else stays as it is.
+func fromISOTime(pattern, s string) string {
+	m := isoClock.FindStringSubmatch(s)
+	if m == nil {
+		return s
+	}
+	switch pattern {
+	case "HH:MM:ss":
+		return m[1] + ":" + m[2] + ":" + cmp.Or(m[4], "00")
+	case "h:MM tt":
+		hour, _ := strconv.Atoi(m[1])
+		return strconv.Itoa((hour+11)%12+1) + ":" + m[2] + map[bool]string{true: " pm", false: " am"}[hour >= 12]
+	}
+	return m[1] + ":" + m[2]
+}
+
 var dateSign = regexp.MustCompile(`d+|m+|y+`)
 
 // ShowDate writes a day in a date pattern.
@@ -87,13 +121,15 @@ var (
 	bracketed  = regexp.MustCompile(`^\((.*)\)$`)
 	pointed    = regexp.MustCompile(`^(\d+|\d{1,3}(,\d{3})+)?(\.\d*)?$`)
 	commaed    = regexp.MustCompile(`^(\d+|\d{1,3}(\.\d{3})+)?(,\d*)?$`)
+	oneComma   = regexp.MustCompile(`^\d*,\d*$`)
+	groupComma = regexp.MustCompile(`^\d{1,3},\d{3}$`)
 	onePoint   = regexp.MustCompile(`^\d*\.\d*$`)
 	oneGrouped = regexp.MustCompile(`^\d{1,3}\.\d{3}$`)
 )
 
 // parseNumber reads a number as it is written, with its sign of money if it has one. Where a
 // comma is the decimal sign, a single full stop followed by three figures groups thousands;
-// otherwise it is taken for the decimal sign that it is elsewhere.
+// otherwise it is taken for the decimal sign that it is elsewhere. The same holds for a single comma where a point is.
 func parseNumber(f form.Format, s string) (*big.Rat, bool) {
 	money := moneyOf(f)
 	s = strings.TrimSpace(strings.Replace(s, money, "", 1))
@@ -108,6 +144,8 @@ func parseNumber(f form.Format, s string) (*big.Rat, bool) {
 			return nil, false
 		}
 		s = strings.NewReplacer(".", "", ",", ".").Replace(s)
+	} else if oneComma.MatchString(s) && !groupComma.MatchString(s) { // the decimal sign of the reader's country
+		s = strings.Replace(s, ",", ".", 1)
 	} else {
 		if !pointed.MatchString(s) {
 			return nil, false

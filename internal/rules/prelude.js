@@ -137,8 +137,10 @@ function zm_date(d, pattern) {
     return p === "yy" ? zm_pad(t.getUTCFullYear() % 100, 2) : zm_pad(t.getUTCFullYear(), 4);
   });
 }
-// zm_read takes a date to pieces: null when it is none.
+// zm_read takes a date to pieces, written in its pattern or as a calendar gives it: null when it is none.
 function zm_read(s, pattern) {
+  var iso = /yyyy/.test(pattern) ? /^\s*\d{4}-\d\d-\d\d\s*$/ : /^\s*(19[5-9]\d|20[0-4]\d)-\d\d-\d\d\s*$/;
+  if (iso.test(s)) { pattern = "yyyy-mm-dd"; }
   var want = pattern.split(/[-.\/ ,]+/), got = zm_trim(s).split(/[-.\/ ,]+/), i, d = 0, m = 0, y = 0, w, g;
   var months = ["jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"];
   var names = ["january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november", "december"];
@@ -180,6 +182,8 @@ function zm_parse(s, comma, money) {
   if (comma && (t.indexOf(",") >= 0 || !/^\d*\.\d*$/.test(t) || /^\d{1,3}\.\d{3}$/.test(t))) {
     if (!/^(\d+|\d{1,3}(\.\d{3})+)?(,\d*)?$/.test(t)) { return s; }
     t = t.replace(/\./g, "").replace(",", ".");
+  } else if (/^\d*,\d*$/.test(t) && !/^\d{1,3},\d{3}$/.test(t)) {
+    t = t.replace(",", ".");
   } else {
     if (!/^(\d+|\d{1,3}(,\d{3})+)?(\.\d*)?$/.test(t)) { return s; }
     t = t.replace(/,/g, "");

@@ -107,9 +107,11 @@ func (r *reader) calculate() {
 // set types an answer and leaves the field; an answer that is refused is not kept.
 func (r *reader) set(name, value string) bool {
 	if value != "" {
-		if _, ok := r.event(name, "V", value); !ok {
+		kept, ok := r.event(name, "V", value)
+		if !ok {
 			return false
 		}
+		value = kept // a validation may change it (ISO 21757-1, Event.value)
 	}
 	r.values[name] = value
 	r.calculate()

@@ -100,6 +100,8 @@ func (s *Session) put(name, answer string) {
 	if f == nil {
 		return
 	}
+	answer = Stored(f.Format, answer)
+	s.raw[name] = answer
 	s.values[name] = valueOf(f, answer)
 }
 
@@ -130,7 +132,7 @@ func valueOf(f *form.Field, answer string) value {
 		}
 		return x + 0
 	case form.Date:
-		if d, ok := parseDate(f.Format.Pattern, t); ok {
+		if d, ok := readDate(f.Format.Pattern, t); ok {
 			return dayOf(d)
 		}
 	}

@@ -169,9 +169,9 @@ func Row(f *object.File, w Widget) form.Field {
 }
 
 var (
-	dateScript   = regexp.MustCompile(`^\s*AFDate_FormatEx\(\s*["']([^"']+)["']\s*\);?\s*$`)
+	dateScript   = regexp.MustCompile(`AFDate_FormatEx\(\s*["']([^"']+)["']\s*\);?\s*$`)
 	numberScript = regexp.MustCompile(`AFNumber_Format\(\s*(\d)\s*,\s*(\d)\s*,\s*(\d)\s*,[^,]*,\s*["'](.*)["']\s*,\s*(true|false)\s*\);?\s*$`)
-	bareNumber   = regexp.MustCompile(`^\s*AFNumber_Format`)
+	bareFormat   = regexp.MustCompile(`^\s*AF(Number|Date)_Format`)
 	alert        = regexp.MustCompile(`app\.alert\(("(?:[^"\\]|\\.)*")\)`)
 )
 
@@ -208,7 +208,7 @@ func formatOf(scripts map[string]string) form.Format {
 			return form.Format{}
 		}
 	}
-	if out.Kind != form.Date && !bareNumber.MatchString(scripts["F"]) && rules.Compile(out)["F"] != scripts["F"] {
+	if !bareFormat.MatchString(scripts["F"]) && rules.Compile(out)["F"] != scripts["F"] {
 		return form.Format{}
 	}
 	return out

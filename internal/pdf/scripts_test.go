@@ -3,8 +3,10 @@ package pdf_test
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -147,4 +149,30 @@ func TestAFormThatCannotBeCalculatedIsNotWritten(t *testing.T) {
 	draft.Fields[1].Formula = "sum(lime_*_amount)"
 	_, err = write.Build(plain(""), draft)
 	assert.ErrorContains(t, err, "no field called lime_*_amount")
+}
+
+// A reader of another make keeps what was meant: dates and times of a calendar and a clock in their patterns, letters as they are shown.
+func TestAReaderOfAnotherMakeTakesCalendarDates(t *testing.T) {
+	draft := &form.Template{Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}}
+	formats := map[string]form.Format{
+		"arrival": {Kind: form.Date, Pattern: "dd.mm.yyyy"}, "survey": {Kind: form.Date, Pattern: "d mmm yyyy"},
+		"tide": {Kind: form.Time, Pattern: "h:MM tt"}, "flag": {Kind: form.Upper}, "share": {Kind: form.Percent, Decimals: 1},
+		"depth": {Kind: form.Number, Decimals: 1},
+	}
+	for _, name := range slices.Sorted(maps.Keys(formats)) {
+		n := float64(len(draft.Fields))
+		draft.Fields = append(draft.Fields, form.Field{
+			ID: form.NewID(), Page: 1, Order: n, Kind: form.Text, Name: name, Tooltip: name, Rect: geom.R(40, 540-40*n, 240, 562-40*n),
+			Format: formats[name],
+		})
+	}
+	out, err := write.Build(plain(""), draft)
+	require.NoError(t, err)
+	got := run(t, out, [][2]string{
+		{"arrival", "2027-04-03"}, {"survey", "2027-04-03"}, {"tide", "17:45"}, {"flag", "gq"}, {"share", "7.25"}, {"depth", "7,25"},
+	})
+	assert.Equal(t, map[string]string{
+		"arrival": "03.04.2027", "survey": "3 Apr 2027", "tide": "5:45 pm", "flag": "GQ", "share": "7.25", "depth": "7,25",
+	}, got)
+	assert.Equal(t, "", run(t, out, [][2]string{{"arrival", "2027-02-29"}})["arrival"], "no day of the calendar")
 }

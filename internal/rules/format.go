@@ -56,14 +56,7 @@ func Compile(f form.Format) Scripts {
 			"V": iso + "\n" + refuseUnless(f, dateTest(f.Pattern)),
 		}
 	case form.Number, form.Percent:
-		sign, before := f.Currency, !f.After
-		if f.Kind == form.Percent {
-			sign, before = " %", false
-		} else if sign != "" && f.After {
-			sign = " " + sign
-		}
-		args := fmt.Sprintf("(%d, %d, %d, 0, %s, %t);", f.Decimals, sepStyle(f), map[bool]int{true: 2}[f.Brackets], quote(sign), before)
-		return Scripts{"K": numberKeys(f, args), "F": plainFirst(f) + "\nAFNumber_Format" + args, "V": refuseUnless(f, numberTest(f))}
+		return Scripts{"K": numberKeys(f), "F": plainFirst(f) + "\nAFNumber_Format" + numberArgs(f), "V": refuseUnless(f, numberTest(f))}
 	case form.Upper, form.Lower:
 		to := map[form.FormatKind]string{form.Upper: "toUpperCase", form.Lower: "toLowerCase"}[f.Kind]
 		all := fmt.Sprintf("event.value = String(event.value).%s();", to)
@@ -265,14 +258,33 @@ func roundedText(places int) string {
   }`, places)
 }
 
-// numberKeys refuses the keys that no number has, and leaves the others to the standard
-// function; with a sign of money or brackets that knows less than we accept.
-func numberKeys(f form.Format, args string) string {
-	if moneyOf(f) == "" && !f.Brackets {
-		return "AFNumber_Keystroke" + args
-	}
+// numberKeys refuses the keys that no number has. The standard function knows less than is accepted: readers differ in what it does with
+// groups, brackets, signs of money and the decimal sign of another country.
+func numberKeys(f form.Format) string {
 	return fmt.Sprintf(`if (!event.willCommit && event.change && !/^[-+(). ,\d%s]*$/.test(event.change)) { event.rc = false; }`,
 		regexp.QuoteMeta(moneyOf(f)))
+}
+
+// StandardKeys is the keystroke script that other programs write for a format; empty where there is none.
+func StandardKeys(f form.Format) string {
+	switch f.Kind {
+	case form.Date:
+		return fmt.Sprintf("AFDate_KeystrokeEx(%s);", quote(f.Pattern))
+	case form.Number, form.Percent:
+		return "AFNumber_Keystroke" + numberArgs(f)
+	}
+	return ""
+}
+
+// numberArgs are the arguments of AFNumber_*.
+func numberArgs(f form.Format) string {
+	sign, before := f.Currency, !f.After
+	if f.Kind == form.Percent {
+		sign, before = " %", false
+	} else if sign != "" && f.After {
+		sign = " " + sign
+	}
+	return fmt.Sprintf("(%d, %d, %d, 0, %s, %t);", f.Decimals, sepStyle(f), map[bool]int{true: 2}[f.Brackets], quote(sign), before)
 }
 
 // keys refuses the keys that the answer cannot have.

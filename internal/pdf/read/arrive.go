@@ -194,7 +194,7 @@ func formatOf(scripts map[string]string) form.Format {
 	if out.Kind == form.NoFormat {
 		return out
 	}
-	if k := scripts["K"]; k != "" && !says(k, rules.Compile(out)["K"]) {
+	if k := scripts["K"]; k != "" && !says(k, rules.Compile(out)["K"]) && !says(k, rules.StandardKeys(out)) {
 		return form.Format{} // it lets in something else than it shows
 	}
 	if v := scripts["V"]; v != "" { // a guard of our own, and its message

@@ -78,6 +78,12 @@ func TestASampleOfAnswersComesToTheSameInPDFJS(t *testing.T) {
 		{Name: "code", Format: form.Format{Kind: form.Mask, Pattern: "@@-###"}},
 		{Name: "iban", Checks: []form.Check{{Test: form.IBAN, Message: "Compare it once more."}}},
 		{Name: "club", ShowIf: "count > 3"},
+		{Name: "arrival", Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"}},
+		{Name: "tide", Format: form.Format{Kind: form.Time, Pattern: "h:MM tt"}},
+		{Name: "depth", Format: form.Format{Kind: form.Number, Decimals: 1}},
+		{Name: "share", Format: form.Format{Kind: form.Percent, Decimals: 1}},
+		{Name: "leave", Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"}, Formula: "arrival + 30", ReadOnly: true},
+		{Name: "remarks"}, // the last: a reader commits an answer when another field is entered
 	}
 	for i := range fields {
 		f := &fields[i]
@@ -107,6 +113,13 @@ func TestASampleOfAnswersComesToTheSameInPDFJS(t *testing.T) {
 		{"iban", "DE89370400440532013001"},
 		{"iban", "DE89370400440532013000"},
 		{"rate", "0.1"},
+		{"arrival", "2027-04-03"}, // as a calendar gives it
+		{"arrival", "31.02.2027"},
+		{"arrival", "4.5.2027"},
+		{"tide", "17:45"}, // as a clock gives it
+		{"depth", "7.25"},
+		{"depth", "7,25"},
+		{"share", "7.25 %"},
 	} {
 		_, refused := here.Set(a[0], a[1])
 		for pause := 80 * time.Millisecond; pause < time.Second; pause *= 2 { // a busy sandbox loses keys
@@ -129,7 +142,7 @@ func TestASampleOfAnswersComesToTheSameInPDFJS(t *testing.T) {
 				"e.getClientRects().length > 0 && getComputedStyle(e).visibility !== 'hidden' })()", &seen))
 			return seen == !here.Hidden("club")
 		}, 15*time.Second, 100*time.Millisecond, "what shows after %v", a)
-		for _, name := range []string{"amount", "total", a[0]} {
+		for _, name := range []string{"amount", "total", "leave", a[0]} {
 			if name == a[0] && refused != nil {
 				continue // some readers leave what was refused in sight until it is mended
 			}

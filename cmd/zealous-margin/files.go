@@ -132,9 +132,9 @@ func buildCommand() *cobra.Command {
 
 func fillCommand() *cobra.Command {
 	var data, out string
-	var flatten bool
+	var flatten, force bool
 	c := &cobra.Command{
-		Use: "fill --data D.json [--flatten] IN.pdf -o OUT.pdf", Short: "Fill a form with answers",
+		Use: "fill --data D.json [--flatten] [--force] IN.pdf -o OUT.pdf", Short: "Fill a form with answers",
 		Args: args(1, "--data D.json [--flatten] IN.pdf -o OUT.pdf"),
 		RunE: func(_ *cobra.Command, a []string) error {
 			if data == "" || out == "" {
@@ -158,9 +158,13 @@ func fillCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("%s: %w", a[0], err)
 			}
-			b, err := fill.Fill(h.Bytes, answers)
+			b, err := fill.With(h.Bytes, answers, fill.Options{Force: force})
 			if err == nil && flatten {
 				b, err = fill.Flatten(b)
+			}
+			var refused *fill.RefusedError
+			if errors.As(err, &refused) {
+				return fmt.Errorf("%s: the form refuses (--force writes it all the same)\n%w", a[0], err)
 			}
 			if err != nil {
 				return fmt.Errorf("%s: %w", a[0], err)
@@ -168,6 +172,7 @@ func fillCommand() *cobra.Command {
 			return writeFile(out, b)
 		},
 	}
+	c.Flags().BoolVar(&force, "force", false, "write answers that the form's rules refuse")
 	c.Flags().StringVar(&data, "data", "", "the answers, JSON")
 	c.Flags().StringVarP(&out, "output", "o", "", "the file to write")
 	c.Flags().BoolVar(&flatten, "flatten", false, "turn the fields into page content")

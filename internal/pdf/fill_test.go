@@ -1,6 +1,8 @@
 package pdf_test
 
 import (
+	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"testing"
@@ -9,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/pdf/fill"
 	"zealousmargin.example/internal/pdf/object"
@@ -160,4 +163,103 @@ func TestLinesAreDrawnSharpAtEveryZoom(t *testing.T) {
 	}
 	_, err = d.Render(2, 1)
 	assert.ErrorContains(t, err, "no page 2")
+}
+
+// ruled is a form with rules of our own.
+func ruled(t *testing.T) []byte {
+	t.Helper()
+	draft := &form.Template{Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}}
+	add := func(f form.Field) {
+		n := float64(len(draft.Fields))
+		f.ID, f.Page, f.Order, f.Kind, f.Tooltip, f.Rect = form.NewID(), 1, n, form.Text, f.Name, geom.R(40, 540-30*n, 240, 560-30*n)
+		draft.Fields = append(draft.Fields, f)
+	}
+	money := form.Format{Kind: form.Number, Decimals: 2, Currency: "€", After: true}
+	add(form.Field{Name: "arrival", Format: form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"}})
+	add(form.Field{Name: "nights", Format: form.Format{Kind: form.Number}, Checks: []form.Check{{Test: form.Between, A: "1", B: "10"}}})
+	add(form.Field{Name: "rate", Format: money})
+	add(form.Field{Name: "total", Format: money, Formula: "nights * rate"})
+	out, err := write.Build(plain(""), draft)
+	require.NoError(t, err)
+	return out
+}
+
+func TestAnswersAreHeldToTheRulesOfTheForm(t *testing.T) {
+	src := ruled(t)
+	filled, err := fill.Fill(src, map[string]any{"arrival": "2027-10-03", "nights": 3, "rate": "1,234.5"})
+	require.NoError(t, err)
+	sound(t, filled)
+	assert.Equal(t, map[string]string{"arrival": "03.10.2027", "nights": "3", "rate": "1,234.5", "total": "3703.50"}, valuesIn(t, filled))
+	text := tool(t, filled, "pdftotext", "-layout", "IN", "-")
+	for _, want := range []string{"03.10.2027", "1,234.50 €", "3,703.50 €"} {
+		assert.Contains(t, text, want, "numbers show in their format")
+	}
+	bad := map[string]any{"arrival": "31.02.2027", "nights": 99, "rate": "2", "total": "1"}
+	_, err = fill.Fill(src, bad)
+	var refused *fill.RefusedError
+	require.ErrorAs(t, err, &refused)
+	assert.Equal(t, []string{"arrival", "nights", "total"}, slices.Sorted(maps.Keys(refused.Fields)))
+	assert.Len(t, strings.Split(err.Error(), "\n"), 3, "a line for each")
+	forced, err := fill.With(src, bad, fill.Options{Force: true})
+	require.NoError(t, err)
+	assert.Equal(t, "31.02.2027", valuesIn(t, forced)["arrival"])
+	assert.Equal(t, "99", valuesIn(t, forced)["nights"])
+}
+
+func valuesIn(t *testing.T, b []byte) map[string]string {
+	t.Helper()
+	ws, err := read.Widgets(b)
+	require.NoError(t, err)
+	out := map[string]string{}
+	for _, w := range ws {
+		out[w.Name] = w.Value
+	}
+	return out
+}
+
+// The scripts of a form of another make, by the widely implemented form functions (from memory).
+func TestAnswersAreHeldToTheStandardFunctionsOfOtherForms(t *testing.T) {
+	field := func(name, scripts string, y int) string {
+		return fmt.Sprintf("<< /Type /Annot /Subtype /Widget /FT /Tx /T (%s) /F 4 /Rect [40 %d 240 %d] /DA (/Helv 10 Tf 0 g) /AA << %s >> >>",
+			name, y, y+20, scripts)
+	}
+	js := func(key, s string) string { return fmt.Sprintf("/%s << /S /JavaScript /JS (%s) >>", key, s) }
+	number := js("K", `AFNumber_Keystroke\(2, 0, 0, 0, "", true\);`) + js("F", `AFNumber_Format\(2, 0, 0, 0, "", true\);`)
+	src := assembled(
+		"<< /Type /Catalog /Pages 2 0 R /AcroForm << /Fields [4 0 R 5 0 R 6 0 R 7 0 R] /CO [7 0 R] /DA (/Helv 10 Tf 0 g) "+
+			"/DR << /Font << /Helv 8 0 R >> >> >> >>",
+		"<< /Type /Pages /Kids [3 0 R] /Count 1 >>",
+		"<< /Type /Page /Parent 2 0 R /MediaBox [0 0 400 600] /Annots [4 0 R 5 0 R 6 0 R 7 0 R] >>",
+		field("left on", js("K", `AFDate_KeystrokeEx\("mm/dd/yyyy"\);`)+js("F", `AFDate_FormatEx\("mm/dd/yyyy"\);`), 500),
+		field("dues", number+js("V", `AFRange_Validate\(true, 1, true, 10\);`), 460),
+		field("fuel", number, 420),
+		field("sum", number+js("C", `AFSimple_Calculate\("SUM", new Array \("dues", "fuel"\)\);`), 380),
+		"<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica >>",
+	)
+	filled, err := fill.Fill(src, map[string]any{"left on": "2/3/2027", "dues": "7.5", "fuel": 1000})
+	require.NoError(t, err)
+	sound(t, filled)
+	assert.Equal(t, "1007.50", valuesIn(t, filled)["sum"])
+	assert.Contains(t, tool(t, filled, "pdftotext", "-layout", "IN", "-"), "1,007.50")
+	_, err = fill.Fill(src, map[string]any{"left on": "31/2/2027", "dues": 99})
+	assert.ErrorContains(t, err, "field dues: ")
+	assert.ErrorContains(t, err, "field left on: ")
+}
+
+// assembled is a PDF of some objects, the catalog first.
+func assembled(objects ...string) []byte {
+	var b strings.Builder
+	b.WriteString("%PDF-1.7\n")
+	var at []int
+	for i, o := range objects {
+		at = append(at, b.Len())
+		fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", i+1, o)
+	}
+	start := b.Len()
+	fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f \n", len(objects)+1)
+	for _, o := range at {
+		fmt.Fprintf(&b, "%010d 00000 n \n", o)
+	}
+	fmt.Fprintf(&b, "trailer\n<< /Size %d /Root 1 0 R >>\nstartxref\n%d\n%%%%EOF\n", len(objects)+1, start)
+	return []byte(b.String())
 }

@@ -1,6 +1,7 @@
 package rules
 
 import (
+	"cmp"
 	"fmt"
 	"strings"
 	"time"
@@ -159,6 +160,43 @@ func (s *Session) Set(name, answer string) (changed []string, err error) {
 	changed = s.calculate(s.after(name))
 	s.react()
 	return changed, nil
+}
+
+// SetAll gives answers all at once, works everything out, and then holds each to its rules: it gives the refusals by name. A field
+// that is worked out takes nothing but what it comes to.
+func (s *Session) SetAll(answers map[string]string) map[string]error {
+	refused := map[string]error{}
+	for name, answer := range answers {
+		if s.plan.fields[name] == nil {
+			continue
+		}
+		if s.plan.formulas[name] == nil {
+			s.put(name, answer)
+		}
+	}
+	s.calculate(s.plan.calc)
+	s.react()
+	for name, answer := range answers {
+		switch f := s.plan.fields[name]; {
+		case f == nil:
+		case s.plan.formulas[name] != nil:
+			if want, got := s.raw[name], Stored(f.Format, answer); answer != "" && got != want && !showSame(f.Format, got, want) {
+				refused[name] = refusal(fmt.Sprintf("This is worked out: it comes to %s.", cmp.Or(s.Shown(name), "nothing")))
+			}
+		default:
+			if err := s.Accepts(name, answer); err != nil {
+				refused[name] = err
+			}
+		}
+	}
+	return refused
+}
+
+// showSame tells whether two answers show the same.
+func showSame(f form.Format, a, b string) bool {
+	x, errA := Check(f, a)
+	y, errB := Check(f, b)
+	return errA == nil && errB == nil && x == y
 }
 
 // Accepts tells whether a field takes an answer, without giving it.

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 
@@ -21,8 +22,20 @@ import (
 // a radio group, an option (or several, for a list box) for a choice.
 //
 // It refuses, by name, what the form has no field or no room for, so that no
-// answer is lost unseen.
+// answer is lost unseen, and what the form's own rules refuse ([RefusedError]). What the form works out is worked out, and numbers, dates
+// and the like show in their formats.
 func Fill(src []byte, answers map[string]any) ([]byte, error) {
+	return With(src, answers, Options{})
+}
+
+// Options say how a form is filled.
+type Options struct {
+	Force bool      // answers that the rules refuse are written as they are
+	Now   time.Time // what today() gives; the zero time is now
+}
+
+// With fills as [Fill] does, with options.
+func With(src []byte, answers map[string]any, o Options) ([]byte, error) {
 	f, err := object.Parse(src)
 	if err != nil {
 		return nil, err
@@ -59,6 +72,9 @@ func Fill(src []byte, answers map[string]any) ([]byte, error) {
 			return nil, fmt.Errorf("field %s: %w", k, err)
 		}
 	}
+	if err := byRules(b, src, byName, answers, o); err != nil {
+		return nil, err
+	}
 	if err := b.Finish(); err != nil {
 		return nil, err
 	}
@@ -90,7 +106,19 @@ func fill(b *write.Builder, ws []read.Widget, answer any) error {
 		return fmt.Errorf("%q has %d signs, but the field takes at most %d", v, len([]rune(v)), n)
 	}
 	field.Update("V", object.Str(v))
+	field.Delete("RV") // the same in rich text: it says something else now
 	return b.SetText(ws, v)
+}
+
+// chosen are the places of options in their list, in rising order.
+func chosen(options []form.Option, labels []string) types.Array {
+	var out types.Array
+	for i, o := range options {
+		if slices.Contains(labels, o.Label) {
+			out = append(out, types.Integer(i))
+		}
+	}
+	return out
 }
 
 func fillTick(b *write.Builder, ws []read.Widget, field types.Dict, answer any) error {
@@ -164,6 +192,11 @@ func fillChoice(b *write.Builder, ws []read.Widget, field types.Dict, values []s
 		field.Update("V", exported)
 	}
 	field.Delete("I")
+	if w.Flags&object.FlagMultiSelect != 0 { // which are chosen, by place (ISO 32000-2, table 234)
+		if at := chosen(w.Options, shown); len(at) > 0 {
+			field.Update("I", at)
+		}
+	}
 	return b.SetText(ws, strings.Join(shown, "\n"))
 }
 

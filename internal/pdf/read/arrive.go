@@ -40,13 +40,19 @@ func Arrive(b []byte) (Arrival, error) {
 	if err != nil {
 		return Arrival{}, err
 	}
+	out, _, err := arrive(f)
+	return out, err
+}
+
+// arrive reads them with the widget of each field.
+func arrive(f *object.File) (Arrival, []Widget, error) {
 	ws, err := WidgetsOf(f)
 	if err != nil {
-		return Arrival{}, err
+		return Arrival{}, nil, err
 	}
 	cat, err := f.Catalog()
 	if err != nil {
-		return Arrival{}, err
+		return Arrival{}, nil, err
 	}
 	out := Arrival{XFA: f.Dict(object.Entry(cat, "AcroForm")).HasEntry("XFA")}
 	out.Details.Language = f.Text(object.Entry(cat, "Lang"))
@@ -57,7 +63,7 @@ func Arrive(b []byte) (Arrival, error) {
 	}
 	said, err := RulesSaid(f)
 	if err != nil {
-		return Arrival{}, err
+		return Arrival{}, nil, err
 	}
 	out.Details.Events = Events(f)
 	var came []Widget // those of the fields
@@ -83,7 +89,7 @@ func Arrive(b []byte) (Arrival, error) {
 	}
 	remember(f, out.Fields, came, said)
 	values(out.Fields, came)
-	return out, nil
+	return out, came, nil
 }
 
 // values notes at the first button of a group that its value names none of them.

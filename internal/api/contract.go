@@ -6,6 +6,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"regexp"
 	"strings"
 
 	"zealousmargin.example/internal/detect"
@@ -212,26 +213,33 @@ func Draft(b []byte, pages []form.Page) (*form.Template, error) {
 		Title    string            `json:"title"`
 		Pictures map[string][]byte `json:"pictures"`
 		Details  form.Details      `json:"details"`
-		Fields   []form.Field      `json:"fields"`
+		Fields   []json.RawMessage `json:"fields"`
 		Pages    []struct {
-			Page   int          `json:"page"`
-			Width  float64      `json:"width"`
-			Height float64      `json:"height"`
-			Rotate int          `json:"rotate"`
-			Fields []form.Field `json:"fields"`
+			Page   int               `json:"page"`
+			Width  float64           `json:"width"`
+			Height float64           `json:"height"`
+			Rotate int               `json:"rotate"`
+			Fields []json.RawMessage `json:"fields"`
 		} `json:"pages"`
 	}
-	raw, err := withoutFormatNames(b)
+	if !json.Valid(b) {
+		var v any
+		return nil, fmt.Errorf("the template is not valid JSON: %w", json.Unmarshal(b, &v))
+	}
+	if err := strictly(b, &in); err != nil {
+		return nil, fmt.Errorf("the template cannot be read: %w", err)
+	}
+	all, err := rows(in.Fields)
 	if err != nil {
 		return nil, err
 	}
-	if err := json.Unmarshal(raw, &in); err != nil {
-		return nil, fmt.Errorf("the template cannot be read: %w", err)
-	}
-	all := in.Fields
 	own := pages == nil
 	for i, p := range in.Pages {
-		for _, f := range p.Fields {
+		on, err := rows(p.Fields)
+		if err != nil {
+			return nil, err
+		}
+		for _, f := range on {
 			f.Page = cmp.Or(p.Page, i+1)
 			all = append(all, f)
 		}
@@ -284,31 +292,55 @@ func Write(t *form.Template) ([]byte, error) {
 	return json.MarshalIndent(out, "", "  ")
 }
 
-// withoutFormatNames drops formats that are given by name only, as detect prints
-// them: a wording's hint, not yet a rule.
-func withoutFormatNames(b []byte) ([]byte, error) {
-	var v any
+// unknownMember is how encoding/json says that something has a member that it knows nothing of.
+var unknownMember = regexp.MustCompile(`^json: unknown field "(.*)"$`)
+
+// strictly reads JSON and refuses members that are not known, by name.
+func strictly(b []byte, to any) error {
 	dec := json.NewDecoder(bytes.NewReader(b))
-	dec.UseNumber()
-	if err := dec.Decode(&v); err != nil {
-		return nil, fmt.Errorf("the template is not valid JSON: %w", err)
+	dec.DisallowUnknownFields()
+	err := dec.Decode(to)
+	if err == nil {
+		return nil
 	}
-	var walk func(any)
-	walk = func(v any) {
-		switch v := v.(type) {
-		case map[string]any:
-			if _, named := v["format"].(string); named {
-				delete(v, "format")
+	if m := unknownMember.FindStringSubmatch(err.Error()); m != nil {
+		return fmt.Errorf("it has a member %q, which is not known: correct or remove it (docs/template.schema.json has all)", m[1])
+	}
+	return err
+}
+
+// listed are the members that detect and inspect list and that a row of a draft does not have.
+var listed = []string{"confidence", "group", "flags", "value", "actions"}
+
+// rows reads fields of a template.
+func rows(raw []json.RawMessage) ([]form.Field, error) {
+	out := make([]form.Field, len(raw))
+	for i, b := range raw {
+		var v map[string]json.RawMessage
+		if err := json.Unmarshal(b, &v); err != nil {
+			return nil, fmt.Errorf("field %d of the template cannot be read: %w", i+1, err)
+		}
+		name := strings.Trim(string(v["name"]), `"`)
+		_, found := v["confidence"] // a listing of detect or inspect: its formats are what the wording hints at
+		if words := v["format"]; len(words) > 0 && words[0] == '"' {
+			if !found && string(words) != `""` {
+				return nil, fmt.Errorf("field %s: its format is the word %s: write an object, such as "+
+					`{"kind": "date", "pattern": "dd.mm.yyyy"}`, cmp.Or(name, fmt.Sprint(i+1)), words)
 			}
-			for _, x := range v {
-				walk(x)
-			}
-		case []any:
-			for _, x := range v {
-				walk(x)
+			delete(v, "format")
+		}
+		if found {
+			for _, k := range listed {
+				delete(v, k)
 			}
 		}
+		known, err := json.Marshal(v)
+		if err != nil {
+			return nil, err
+		}
+		if err := strictly(known, &out[i]); err != nil {
+			return nil, fmt.Errorf("field %s: %w", cmp.Or(name, fmt.Sprint(i+1)), err)
+		}
 	}
-	walk(v)
-	return json.Marshal(v)
+	return out, nil
 }

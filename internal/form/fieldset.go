@@ -204,6 +204,9 @@ func setKind(f *Field, to string) error {
 	} else if f.Kind == Button {
 		f.Caption = cmp.Or(f.Caption, "Button")
 	}
+	if f.Password {
+		f.Default = "" // it would stand in the file for everybody to read
+	}
 	if f.Kind != Button {
 		f.Steps = slices.DeleteFunc(f.Steps, func(s Step) bool { return s.When == WhenPressed })
 	}

@@ -33,7 +33,7 @@ func everyProperty() *form.Template {
 		Kind: form.Text, Name: "styled", Tooltip: "Styled", Rect: geom.R(20, 540, 180, 560), Default: "Gannet", Look: blue,
 		NoScroll: true, NoSpell: true, NoExport: true, Locked: true,
 	})
-	add(form.Field{Kind: form.Text, Name: "secret", Tooltip: "Secret", Rect: geom.R(20, 510, 180, 530), Password: true, Default: "ebb"})
+	add(form.Field{Kind: form.Text, Name: "secret", Tooltip: "Secret", Rect: geom.R(20, 510, 180, 530), Password: true})
 	add(form.Field{Kind: form.Text, Name: "papers", Tooltip: "Papers", Rect: geom.R(20, 480, 180, 500), FilePath: true})
 	add(form.Field{Kind: form.Text, Name: "hinted", Tooltip: "Hinted", Rect: geom.R(20, 450, 180, 470), Hint: "as in the register"})
 	list := []form.Option{{Label: "fin", Export: "f"}, {Label: "bilge", Export: "b"}, {Label: "long", Export: "l"}}

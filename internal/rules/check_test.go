@@ -175,7 +175,9 @@ func TestFormats(t *testing.T) {
 		{form.Format{Kind: form.Time, Pattern: "HH:MM:ss"}, map[string]string{"7:05:09": "07:05:09", "7:05": "", "07:05": "07:05:00"}},
 		{
 			form.Format{Kind: form.Time, Pattern: "h:MM tt"},
-			map[string]string{"07:05 PM": "7:05 pm", "12:30am": "12:30 am", "13:00 pm": "", "7:05": "", "13:00": "1:00 pm", "00:30": "12:30 am"},
+			map[string]string{
+				"07:05 PM": "7:05 pm", "12:30am": "12:30 am", "13:00 pm": "", "7:05": "", "13:00": "1:00 pm", "00:30": "12:30 am",
+			},
 		},
 		{
 			form.Format{Kind: form.Number, Decimals: 2, Currency: "€", After: true, Comma: true},

@@ -220,8 +220,8 @@ func valuesIn(t *testing.T, b []byte) map[string]string {
 // The scripts of a form of another make, by the widely implemented form functions (from memory).
 func TestAnswersAreHeldToTheStandardFunctionsOfOtherForms(t *testing.T) {
 	field := func(name, scripts string, y int) string {
-		return fmt.Sprintf("<< /Type /Annot /Subtype /Widget /FT /Tx /T (%s) /F 4 /Rect [40 %d 240 %d] /DA (/Helv 10 Tf 0 g) /AA << %s >> >>",
-			name, y, y+20, scripts)
+		return fmt.Sprintf("<< /Type /Annot /Subtype /Widget /FT /Tx /T (%s) /F 4 /Rect [40 %d 240 %d] /DA (/Helv 10 Tf 0 g) "+
+			"/AA << %s >> >>", name, y, y+20, scripts)
 	}
 	js := func(key, s string) string { return fmt.Sprintf("/%s << /S /JavaScript /JS (%s) >>", key, s) }
 	number := js("K", `AFNumber_Keystroke\(2, 0, 0, 0, "", true\);`) + js("F", `AFNumber_Format\(2, 0, 0, 0, "", true\);`)

@@ -263,3 +263,30 @@ func assembled(objects ...string) []byte {
 	fmt.Fprintf(&b, "trailer\n<< /Size %d /Root 1 0 R >>\nstartxref\n%d\n%%%%EOF\n", len(objects)+1, start)
 	return []byte(b.String())
 }
+
+// ISO 32000-2, table 167: what is printed has Print set and Hidden not.
+func TestFlatteningDrawsWhatAPrinterPrints(t *testing.T) {
+	draft := &form.Template{Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}}
+	add := func(f form.Field) {
+		n := float64(len(draft.Fields))
+		f.ID, f.Page, f.Order, f.Kind, f.Tooltip, f.Rect = form.NewID(), 1, n, form.Text, f.Name, geom.R(40, 440-30*n, 240, 460-30*n)
+		draft.Fields = append(draft.Fields, f)
+	}
+	add(form.Field{Name: "both", Default: "everywhere"})
+	add(form.Field{Name: "paper", Default: "onpaper", Show: form.ShowPrint})
+	add(form.Field{Name: "screen", Default: "onscreen", Show: form.ShowScreen})
+	add(form.Field{Name: "none", Default: "nowhere", Show: form.ShowNone})
+	add(form.Field{Name: "hinted", Hint: "asinregister"})
+	add(form.Field{Name: "answered", Hint: "seelog", Default: "given"})
+	out, err := write.Build(plain(""), draft)
+	require.NoError(t, err)
+	flat, err := fill.Flatten(out)
+	require.NoError(t, err)
+	sound(t, flat)
+	text := tool(t, flat, "pdftotext", "-layout", "IN", "-")
+	for words, there := range map[string]bool{
+		"everywhere": true, "onpaper": true, "given": true, "onscreen": false, "nowhere": false, "asinregister": false, "seelog": false,
+	} {
+		assert.Equal(t, there, strings.Contains(text, words), words)
+	}
+}

@@ -9,6 +9,7 @@ import (
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/pdf/object"
 	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/pdf/write"
 )
 
 // Strip takes every field out of a PDF: the form dictionary and all widgets. The
@@ -73,17 +74,21 @@ func dropFields(f *object.File, instead func(read.Widget) (string, error)) error
 	return nil
 }
 
-// Flatten turns every field into page content: what it shows stays, nothing can
-// be filled in any more. Hidden fields disappear, and so do buttons that are not
-// meant for paper.
+// Flatten turns every field into page content: what a printer prints stays, nothing can be filled in any more. Fields that are not
+// meant for paper, and hints in fields without an answer, disappear; those that show on paper only are drawn (ISO 32000-2, table 167: what
+// is printed has Print set and Hidden not).
 func Flatten(src []byte) ([]byte, error) {
+	src, err := withoutHints(src)
+	if err != nil {
+		return nil, err
+	}
 	f, err := object.Parse(src)
 	if err != nil {
 		return nil, err
 	}
 	n := 0
 	err = dropFields(f, func(w read.Widget) (string, error) {
-		if w.Annot&(object.AnnotHidden|object.AnnotNoView) != 0 || w.Kind == form.Button && w.Annot&object.AnnotPrint == 0 {
+		if w.Annot&object.AnnotHidden != 0 || w.Annot&object.AnnotPrint == 0 {
 			return "", nil
 		}
 		ap := currentAppearance(f, w)
@@ -95,6 +100,42 @@ func Flatten(src []byte) ([]byte, error) {
 		return paste(f, w, *ap, name)
 	})
 	if err != nil {
+		return nil, err
+	}
+	return f.Increment()
+}
+
+// withoutHints draws fields anew that have no answer and show a hint instead.
+func withoutHints(src []byte) ([]byte, error) {
+	f, err := object.Parse(src)
+	if err != nil {
+		return nil, err
+	}
+	said, err := read.RulesSaid(f)
+	if err != nil {
+		return nil, err
+	}
+	ws, err := read.WidgetsOf(f)
+	if err != nil {
+		return nil, err
+	}
+	var hinted []read.Widget
+	for _, w := range ws {
+		if said[w.Name].Hint != "" && w.Value == "" && (w.Kind == form.Text || w.Kind == form.Choice) {
+			hinted = append(hinted, w)
+		}
+	}
+	if len(hinted) == 0 {
+		return src, nil
+	}
+	b := write.NewBuilder(f)
+	if err := b.AcroForm(); err != nil {
+		return nil, err
+	}
+	if err := b.SetText(hinted, ""); err != nil {
+		return nil, err
+	}
+	if err := b.Finish(); err != nil {
 		return nil, err
 	}
 	return f.Increment()

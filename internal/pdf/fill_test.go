@@ -290,3 +290,37 @@ func TestFlatteningDrawsWhatAPrinterPrints(t *testing.T) {
 		assert.Equal(t, there, strings.Contains(text, words), words)
 	}
 }
+
+// ISO 32000-2, 7.3.5: a name is written with # and two figures for what is no plain sign, once.
+func TestExportValuesWithBlanksAreTicked(t *testing.T) {
+	src := assembled(
+		"<< /Type /Catalog /Pages 2 0 R /AcroForm << /Fields [4 0 R] /DA (/Helv 10 Tf 0 g) /DR << /Font << /Helv 7 0 R >> >> >> >>",
+		"<< /Type /Pages /Kids [3 0 R] /Count 1 >>",
+		"<< /Type /Page /Parent 2 0 R /MediaBox [0 0 400 600] /Annots [4 0 R] >>",
+		"<< /Type /Annot /Subtype /Widget /FT /Btn /T (agree) /F 4 /Rect [40 500 60 520] /AS /Off /V /Off "+
+			"/AP << /N << /Ja#20bitte 5 0 R /Off 6 0 R >> >> >>",
+		"<< /Type /XObject /Subtype /Form /BBox [0 0 20 20] /Length 19 >>\nstream\n0 g 2 2 16 16 re f \nendstream",
+		"<< /Type /XObject /Subtype /Form /BBox [0 0 20 20] /Length 2 >>\nstream\nn \nendstream",
+		"<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica >>",
+	)
+	dark := func(b []byte) (n int) {
+		for _, v := range seenByPoppler(t, b) {
+			if v < 60 {
+				n++
+			}
+		}
+		return n
+	}
+	for _, answer := range []any{true, "Ja bitte"} {
+		filled, err := fill.Fill(src, map[string]any{"agree": answer})
+		require.NoError(t, err)
+		sound(t, filled)
+		assert.Greater(t, dark(filled), 100, "the box is ticked in another reader")
+		flat, err := fill.Flatten(filled)
+		require.NoError(t, err)
+		assert.Greater(t, dark(flat), 100, "and stays so on paper")
+	}
+	// a release without a change keeps it
+	kept := releaseOf(t, src, draftOf(t, src))
+	assert.Contains(t, tool(t, kept, "qpdf", "--qdf", "--object-streams=disable", "IN", "-"), "/Ja#20bitte 5 0 R")
+}

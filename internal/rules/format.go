@@ -66,8 +66,10 @@ func Compile(f form.Format) Scripts {
 		}
 	case form.Time:
 		iso := isoTime(f.Pattern)
-		return Scripts{"K": "if (event.willCommit) { " + iso + " }\n" + keys(f), "F": iso + "\n" + shape(f),
-			"V": iso + "\n" + refuseUnless(f, "ok = "+pattern(f)+".test(s);")}
+		return Scripts{
+			"K": "if (event.willCommit) { " + iso + " }\n" + keys(f), "F": iso + "\n" + shape(f),
+			"V": iso + "\n" + refuseUnless(f, "ok = "+pattern(f)+".test(s);"),
+		}
 	case form.Phone, form.Email, form.Postcode, form.Mask:
 		return Scripts{"K": keys(f), "F": shape(f), "V": refuseUnless(f, "ok = "+pattern(f)+".test(s);")}
 	}

@@ -263,10 +263,3 @@ func TestEveryEditCanBeUndone(t *testing.T) {
 	}
 	assert.Greater(t, done, 300)
 }
-
-func TestAPasswordDoesNotStandInTheFile(t *testing.T) {
-	f := form.Field{ID: "a", Page: 1, Kind: form.Text, Name: "secret", Password: true, Default: "ebb", Rect: geom.R(0, 0, 40, 20)}
-	assert.ErrorContains(t, f.Check(form.Page{Width: 100, Height: 100}), "for everybody to read")
-	f.Default = ""
-	assert.NoError(t, f.Check(form.Page{Width: 100, Height: 100}))
-}

@@ -133,9 +133,6 @@ func (f Field) checkKind() error {
 		return fmt.Errorf("%q is not where a field can show: use screen, print or hidden, or nothing for both", f.Show)
 	case !slices.Contains([]ListStyle{Dropdown, ComboBox, ListBox, ManyList}, f.List):
 		return fmt.Errorf("%q is not a style of list: use combo, list or many, or nothing for a dropdown", f.List)
-	case f.Password && f.Default != "" && f.Origin == nil:
-		return fmt.Errorf("the answer that %s begins with would stand in the file for everybody to read: empty it, or have the field "+
-			"show what is typed", f.Name)
 	case f.Password && (f.Multiline || f.Comb > 0):
 		return fmt.Errorf("a password field has one line and no cells: change %s first", f.Name)
 	case f.FilePath && (f.Multiline || f.Comb > 0 || f.Password):

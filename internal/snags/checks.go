@@ -85,7 +85,7 @@ func (d *desk) promises(f *form.Field) {
 			by("make it read-only", func(f *form.Field) { f.ReadOnly = true })
 	}
 	if f.Password && f.Default != "" {
-		d.say("password-default", Risky, f, "%s hides what is typed, but its first value stands in the file for all to read", f.Name).
+		d.say("password-default", Serious, f, "%s hides what is typed, but its first value stands in the file for all to read", f.Name).
 			by("begin empty", func(f *form.Field) { f.Default = "" })
 	}
 }

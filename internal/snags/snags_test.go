@@ -95,7 +95,7 @@ func TestEveryCheckFindsItsSnagAndMendsItWhereItCan(t *testing.T) {
 		{"required-hidden", snags.Risky, true, sound(form.Field{Name: "vessel", Required: true, Show: form.ShowPrint})},
 		{"never-seen", snags.Hint, false, sound(form.Field{Name: "vessel", Show: form.ShowNone})},
 		{"calculated-editable", snags.Risky, true, sound(form.Field{Name: "sum", Formula: "1 + 1"})},
-		{"password-default", snags.Risky, true, sound(form.Field{Name: "secret", Password: true, Default: "ebb"})},
+		{"password-default", snags.Serious, true, sound(form.Field{Name: "secret", Password: true, Default: "ebb"})},
 		{"contrast", snags.Risky, true, sound(form.Field{Name: "vessel", Look: form.Look{Colour: "#cccccc"}})},
 		{"contrast", snags.Risky, true, sound(form.Field{Name: "vessel", Look: form.Look{Fill: "#101010"}})},
 		{"default-refused", snags.Serious, true, sound(form.Field{Name: "arrival", Format: date, Default: "soon"})},

@@ -378,6 +378,9 @@ func (b *Kit) formFont(l form.Look) (typeface, error) {
 	return face, err
 }
 
+// ErrNoTypeface says that no typeface that ships has a sign.
+var ErrNoTypeface = errors.New("there is no typeface")
+
 // FontsFor is the font resources for text, and the typeface to set it in: the one that is
 // wanted where it has all the signs.
 func (b *Kit) FontsFor(s, want string) (types.Dict, typeface, error) {
@@ -394,7 +397,7 @@ func (b *Kit) FontsFor(s, want string) (types.Dict, typeface, error) {
 		e = Wide
 	}
 	if lost := e.missing(s); len(lost) > 0 {
-		return nil, nil, fmt.Errorf("there is no typeface for %q: write it with Latin, Greek or Cyrillic letters", string(lost))
+		return nil, nil, fmt.Errorf("%w for %q: write it with Latin, Greek or Cyrillic letters", ErrNoTypeface, string(lost))
 	}
 	ref, err := b.embeddedRef(e, []rune(s))
 	return types.Dict{e.Resource(): ref}, e, err

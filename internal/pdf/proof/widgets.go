@@ -71,9 +71,12 @@ type widget struct {
 	name string // the full name of the field
 }
 
-// field finds an inheritable entry (12.7.4.1): the nearest one.
+// field finds an inheritable entry (12.7.4.1): the nearest one. The flags of what has no name of its own are those of its field.
 func (w *widget) field(k name) any {
-	for _, d := range w.up {
+	for i, d := range w.up {
+		if _, named := d["T"]; k == "Ff" && !named && i+1 < len(w.up) {
+			continue
+		}
 		if v, ok := d[k]; ok {
 			return w.f.resolve(v)
 		}

@@ -72,24 +72,41 @@ func arrive(f *object.File) (Arrival, []Widget, error) {
 		many[w.Name]++
 	}
 	for _, w := range ws {
-		if w.Page == 0 || len(w.Refs) == 0 || w.Name == "" {
-			continue // it shows nowhere, or nothing can refer to it
+		x, ok := arrives(f, w)
+		if !ok {
+			continue // it stays in the file as it is
 		}
-		x := Row(f, w)
 		x.ID = form.NewID()
 		x.Order = float64(w.Index + 1)
 		x.Origin.Shared = many[w.Name] > 1 && x.Kind != form.Radio
-		page := form.Page{Width: f.Pages[w.Page-1].Box.W(), Height: f.Pages[w.Page-1].Box.H()}
-		if x.Rect = x.Rect.Clamp(page.Rect()); x.Check(page) != nil {
-			if x.Format = (form.Format{}); x.Check(page) != nil {
-				continue // no area to write in: it stays in the file as it is
-			}
-		}
 		out.Fields, came = append(out.Fields, x), append(came, w)
 	}
 	remember(f, out.Fields, came, said)
 	values(out.Fields, came)
 	return out, came, nil
+}
+
+// arrives gives a widget as a row; ok is false for one that a row cannot be: it shows nowhere, nothing can refer to it, or it has no area,
+// such as hidden calculations and signatures that do not show. Such fields stay in the file as they are.
+func arrives(f *object.File, w Widget) (x form.Field, ok bool) {
+	if w.Page == 0 || len(w.Refs) == 0 || w.Name == "" {
+		return x, false
+	}
+	x = Row(f, w)
+	x.ID = "-"
+	page := form.Page{Width: f.Pages[w.Page-1].Box.W(), Height: f.Pages[w.Page-1].Box.H()}
+	if x.Rect = x.Rect.Clamp(page.Rect()); x.Check(page) != nil {
+		if x.Format = (form.Format{}); x.Check(page) != nil {
+			return x, false
+		}
+	}
+	return x, true
+}
+
+// Rowless tells whether a widget is no row of a draft when its file is brought in.
+func Rowless(f *object.File, w Widget) bool {
+	_, ok := arrives(f, w)
+	return !ok
 }
 
 // values notes at the first button of a group that its value names none of them.

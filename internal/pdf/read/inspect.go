@@ -144,7 +144,8 @@ func (w *walker) walk(o types.Object, in inherited, up []types.IndirectRef, dept
 	if o, ok := d.Find("TU"); ok {
 		in.tooltip = f.Text(o)
 	}
-	if o, ok := d.Find("Ff"); ok {
+	_, named := d.Find("T")
+	if o, ok := d.Find("Ff"); ok && (named || depth == 0) { // what has no name of its own is a widget, and its flags are its field's
 		in.ff = f.Integer(o)
 	}
 	if o, ok := d.Find("MaxLen"); ok {

@@ -139,6 +139,7 @@ type Builder struct {
 	owns     map[string]types.IndirectRef // the dictionary of a field that is written new, by name
 	placed   map[string]types.IndirectRef // widgets by the id of their row
 	ordered  bool
+	anew     bool // the file asks for all appearances to be made anew
 }
 
 func NewBuilder(f *object.File) *Builder {
@@ -179,6 +180,9 @@ func (b *Builder) AcroForm() error {
 		if err := b.TouchCatalog(); err != nil {
 			return err
 		}
+	}
+	if anew, ok := object.Entry(b.form, "NeedAppearances").(types.Boolean); ok {
+		b.anew = bool(anew)
 	}
 	b.form.Delete("NeedAppearances") // every field brings its own
 	b.form.Delete("XFA")             // would show other fields than these

@@ -2,6 +2,7 @@ package write
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -42,6 +43,7 @@ func (b *Builder) mend(rows []form.Field) ([]form.Field, error) {
 		n := w.Refs[0].ObjectNumber.Value()
 		x, kept := byObject[n]
 		switch {
+		case !kept && read.Rowless(b.Kit.File, w): // nobody could take it out
 		case !kept:
 			gone[n] = true
 		case x.Kind != w.Kind:
@@ -133,7 +135,7 @@ func (b *Builder) mendOne(w read.Widget, x form.Field, renamed map[string]string
 		}
 		touched = true
 	}
-	redraw := !w.HasLooks || was.Rect.W() != x.Rect.W() || was.Rect.H() != x.Rect.H() || was.Default != x.Default ||
+	changed := was.Rect.W() != x.Rect.W() || was.Rect.H() != x.Rect.H() || was.Default != x.Default ||
 		was.Multiline != x.Multiline || was.Comb != x.Comb || relook || was.Hint != x.Hint || was.Password != x.Password ||
 		was.List != x.List ||
 		x.List != form.Dropdown && x.List != form.ComboBox && !slices.Equal(was.Options, x.Options)
@@ -145,7 +147,7 @@ func (b *Builder) mendOne(w read.Widget, x form.Field, renamed map[string]string
 			}
 			touched = true
 		}
-	case (x.Kind == form.Text || x.Kind == form.Choice) && redraw:
+	case (x.Kind == form.Text || x.Kind == form.Choice) && (changed || !w.HasLooks || b.anew):
 		if was.Default != x.Default {
 			own().Update("V", object.Str(x.Default))
 			own().Update("DV", object.Str(x.Default))
@@ -160,7 +162,8 @@ func (b *Builder) mendOne(w read.Widget, x form.Field, renamed map[string]string
 		if shown == "" && x.Hint != "" {
 			shown, hint = x.Hint, true
 		}
-		if err := b.setText([]read.Widget{v}, shown, hint); err != nil {
+		err := b.setText([]read.Widget{v}, shown, hint)
+		if err != nil && (changed || !errors.Is(err, look.ErrNoTypeface)) { // else it shows as it did when it came
 			return err
 		}
 	case (x.Kind == form.CheckBox || x.Kind == form.Radio) && (relook || was.Mark != x.Mark):

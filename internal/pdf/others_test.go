@@ -1,0 +1,94 @@
+package pdf_test
+
+import (
+	"encoding/json"
+	"io/fs"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zealousmargin.example/internal/pdf/read"
+)
+
+// formsOfOthers are the forms among the samples of a PDF library in the module cache: in many languages, locked, filled in, signed.
+func formsOfOthers(t *testing.T) map[string][]byte {
+	t.Helper()
+	dir, err := exec.Command("go", "list", "-m", "-f", "{{.Dir}}", "github.com/pdfcpu/pdfcpu").Output()
+	require.NoError(t, err)
+	root := filepath.Join(strings.TrimSpace(string(dir)), "pkg")
+	out := map[string][]byte{}
+	seen := map[string]bool{}
+	require.NoError(t, filepath.WalkDir(root, func(path string, e fs.DirEntry, err error) error {
+		if err != nil || e.IsDir() || filepath.Ext(path) != ".pdf" {
+			return err
+		}
+		b, err := os.ReadFile(path)
+		if err != nil || seen[string(b)] {
+			return err
+		}
+		seen[string(b)] = true
+		if h, err := read.Check(b); err == nil {
+			if ws, err := read.Widgets(h.Bytes); err == nil && len(ws) > 0 {
+				name, err := filepath.Rel(root, path)
+				out[name] = h.Bytes
+				return err
+			}
+		}
+		return nil
+	}))
+	return out
+}
+
+// fieldsByQPDF is what another reader says of the fields of a file: names, kinds, flags, values, options.
+func fieldsByQPDF(t *testing.T, b []byte) map[string][]string {
+	t.Helper()
+	var in struct {
+		Acroform struct {
+			Fields []map[string]any `json:"fields"`
+		} `json:"acroform"`
+	}
+	require.NoError(t, json.Unmarshal([]byte(tool(t, b, "qpdf", "--json", "--json-key=acroform", "IN")), &in))
+	out := map[string][]string{}
+	for _, f := range in.Acroform.Fields {
+		if notes, ok := f["annotation"].(map[string]any); ok {
+			delete(notes, "object")
+		}
+		for _, k := range []string{"object", "parent", "defaultvalue"} {
+			delete(f, k)
+		}
+		if v, ok := f["value"].(string); ok && strings.HasSuffix(v, " R") { // the dictionary of a signature
+			f["value"] = "signed"
+		}
+		said, err := json.Marshal(f)
+		require.NoError(t, err)
+		name, _ := f["fullname"].(string)
+		out[name] = append(out[name], string(said))
+	}
+	return out
+}
+
+// A release without a change keeps every field of forms that nobody here made, as another reader tells it: also those that no row of a
+// draft can be, such as signatures that do not show.
+func TestFormsOfOtherProgramsStayWhole(t *testing.T) {
+	forms := formsOfOthers(t)
+	require.Greater(t, len(forms), 100)
+	for name, b := range forms {
+		t.Run(name, func(t *testing.T) {
+			out := releaseOf(t, b, draftOf(t, b))
+			assert.Equal(t, fieldsByQPDF(t, b), fieldsByQPDF(t, out))
+			before, err := read.Widgets(b)
+			require.NoError(t, err)
+			after, err := read.Widgets(out)
+			require.NoError(t, err)
+			require.Len(t, after, len(before))
+			for i := range before {
+				assert.Equal(t, said(before[i]), said(after[i]))
+			}
+		})
+	}
+}

@@ -35,7 +35,7 @@ type claim func(s *subject) (is, should string)
 var claims = map[string]claim{
 	"page": func(s *subject) (string, string) { return strconv.Itoa(s.w.page), strconv.Itoa(s.x.Page) },
 	"rect": func(s *subject) (string, string) {
-		if near(s.place(), s.x.Rect) {
+		if near(s.place(), s.x.Rect) || s.offPage(s.x, s.place()) {
 			return "", ""
 		}
 		return fmt.Sprint(s.place()), fmt.Sprint(s.x.Rect)
@@ -142,6 +142,16 @@ func onOff(on bool) string {
 func near(a, b geom.Rect) bool {
 	const most = 0.02
 	return math.Abs(a.X0-b.X0) < most && math.Abs(a.Y0-b.Y0) < most && math.Abs(a.X1-b.X1) < most && math.Abs(a.Y1-b.Y1) < most
+}
+
+// offPage tells whether a field stands where it did in the file that it came with, and its row says the part of it that is on the page.
+func (p *proving) offPage(x *form.Field, at geom.Rect) bool {
+	if x.Origin == nil || x.Page < 1 || x.Page > len(p.pages) {
+		return false
+	}
+	box := p.pages[x.Page-1].box
+	before := p.base.rect(p.base.dict(ref(x.Origin.Object))["Rect"]).Shift(-box.X0, -box.Y0)
+	return near(before, at) && near(at.Clamp(geom.Rect{X1: box.W(), Y1: box.H()}), x.Rect)
 }
 
 // place is the rectangle of the widget on its page.

@@ -10,6 +10,7 @@ import (
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 
 	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/pdf/look"
 	"zealousmargin.example/internal/pdf/object"
 	"zealousmargin.example/internal/pdf/read"
@@ -75,6 +76,11 @@ func (b *Builder) mendOne(w read.Widget, x form.Field, renamed map[string]string
 	d := w.Dict
 	own := func() types.Dict { return b.FieldDict(w) }
 	touched := false
+	// A field that reaches off its page came as the part of it that is on it.
+	came := was.Rect.Clamp(geom.Rect{X1: b.Pages[w.Page-1].Box.W(), Y1: b.Pages[w.Page-1].Box.H()})
+	if object.Near(came, x.Rect) {
+		x.Rect = was.Rect
+	}
 	if !object.Near(was.Rect, x.Rect) {
 		p := b.Pages[w.Page-1].Origin
 		d.Update("Rect", object.RectArray(x.Rect.Shift(p.X, p.Y)))

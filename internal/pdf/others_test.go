@@ -106,7 +106,8 @@ func TestOddFieldsStayAsTheyCame(t *testing.T) {
 		"<< /Type /Pages /Kids [3 0 R] /Count 1 >>",
 		"<< /Type /Page /Parent 2 0 R /MediaBox [0 0 400 600] /Annots [4 0 R 5 0 R 6 0 R 7 0 R 8 0 R 9 0 R] >>",
 		field("tiny", "/V (3)", "40 500 42 502"), field("nothing", "/V (hidden)", "0 0 0 0"), field(long, "", "40 440 240 460"),
-		field("endless", "/MaxLen 99999", "40 400 240 420"), field("off", "/V (there)", "350 360 460 380"), field("plain", "", "40 320 240 340"),
+		field("endless", "/MaxLen 99999", "40 400 240 420"), field("off", "/V (there)", "350 360 460 380"),
+		field("plain", "", "40 320 240 340"),
 		"<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica >>",
 	)
 	out := releaseOf(t, src, draftOf(t, src))

@@ -186,6 +186,19 @@ func (f *finder) sideOfTick(v evidence.Rule) bool {
 	})
 }
 
+// overHeading tells whether a rule and another of its extent enclose a line of words with no room to write: a heading between rules.
+func (f *finder) overHeading(s slot) bool {
+	return slices.ContainsFunc(f.ev.H, func(h evidence.Rule) bool {
+		d := s.bottom - h.At
+		if d < minSlotH || d > 2.5*minSlotH || math.Abs(h.From-s.x0) > 3 || math.Abs(h.To-s.x1) > 3 {
+			return false
+		}
+		return slices.ContainsFunc(f.lines, func(l evidence.Line) bool {
+			return l.Rect.Y1 < s.bottom+1 && l.Rect.Y0 > h.At-1 && l.Rect.Y0-h.At < minSlotH/2 && l.Rect.X0 > s.x0-3 && l.Rect.X1 < s.x1+3
+		})
+	})
+}
+
 // edgeOfTick tells whether a rule is the head or the foot of a box to tick and nothing more.
 func (f *finder) edgeOfTick(h evidence.Rule) bool {
 	return h.Len() <= maxTick+2 && slices.ContainsFunc(f.ticks, func(t geom.Rect) bool {
@@ -325,6 +338,9 @@ func (f *finder) slot(s slot) {
 		if edge := 0.07 * f.ev.Height; (s.bottom < edge || s.bottom > f.ev.Height-edge) && s.x1-s.x0 > 0.85*f.textWidth() &&
 			gap[0] > s.x0+1 && gap[1] < s.x1-1 {
 			c.score -= 0.5 // the line of a running head, with words at both its ends
+		}
+		if f.overHeading(s) {
+			c.score -= 0.5
 		}
 		if f.thickAt(s) && wide > 100 {
 			c.score -= 0.35 // a stroke that opens a section

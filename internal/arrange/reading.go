@@ -126,9 +126,38 @@ func (r reader) columns(a, b []int, block geom.Rect) bool {
 		return false
 	}
 	if r.headed(a, math.Inf(-1), r.extent(b).X0, block) && r.headed(b, r.extent(a).X1, math.Inf(1), block) {
-		return true
+		return !r.endInRow(a, b)
 	}
 	return !r.commonRows(a, b)
+}
+
+// farther is how many times as far as its rows stand apart what follows columns stands below them.
+const farther = 1.6
+
+// endInRow tells whether the last fields of two columns stand in one row well below the others: the place and date beside the signature.
+// They are no part of the columns.
+func (r reader) endInRow(a, b []int) bool {
+	var gaps []float64
+	last := func(in []int) (k int, gap float64) {
+		order := slices.Clone(in)
+		slices.SortFunc(order, func(i, j int) int { return cmp.Compare(r.around[i].Y0, r.around[j].Y0) })
+		end := math.Inf(-1)
+		for _, k := range order {
+			if gap = r.around[k].Y0 - end; !math.IsInf(gap, 0) {
+				gaps = append(gaps, gap)
+			}
+			end = math.Max(end, r.around[k].Y1)
+		}
+		return order[len(order)-1], gap
+	}
+	i, gapA := last(a)
+	k, gapB := last(b)
+	x, y := r.around[i], r.around[k]
+	if len(gaps) < 4 || x.OverlapY(y) < 0.5*math.Min(x.H(), y.H()) {
+		return false
+	}
+	slices.Sort(gaps)
+	return math.Min(gapA, gapB) > math.Max(12, farther*gaps[len(gaps)/2])
 }
 
 // rowShare is the part of the bands with fields on both sides of a gutter that must be plain rows for the fields to be read

@@ -61,15 +61,20 @@ func (f *finder) splitLines() {
 			if i < len(l.Words) && !f.between(l, l.Words[i-1].Rect, l.Words[i].Rect) {
 				continue
 			}
-			part := evidence.Line{Words: l.Words[start:i], Base: l.Base, Size: l.Size, Rect: l.Words[start].Rect}
-			for _, w := range part.Words {
-				part.Rect = part.Rect.Union(w.Rect)
-			}
-			out = append(out, part)
+			out = append(out, partOf(l, start, i))
 			start = i
 		}
 	}
 	f.lines = out
+}
+
+// partOf is a line of some of the words of another, from one to before another.
+func partOf(l evidence.Line, from, to int) evidence.Line {
+	part := evidence.Line{Words: l.Words[from:to], Base: l.Base, Size: l.Size, Rect: l.Words[from].Rect}
+	for _, w := range part.Words {
+		part.Rect = part.Rect.Union(w.Rect)
+	}
+	return part
 }
 
 func (f *finder) between(l evidence.Line, a, b geom.Rect) bool {

@@ -351,11 +351,7 @@ func (f *finder) wideGaps(lines []evidence.Line) []evidence.Line {
 			if i < len(l.Words) && l.Words[i].Rect.X0-l.Words[i-1].Rect.X1 < 1.7*usual*l.Size {
 				continue
 			}
-			part := evidence.Line{Words: l.Words[start:i], Base: l.Base, Size: l.Size, Rect: l.Words[start].Rect}
-			for _, w := range part.Words {
-				part.Rect = part.Rect.Union(w.Rect)
-			}
-			out = append(out, part)
+			out = append(out, partOf(l, start, i))
 			start = i
 		}
 	}

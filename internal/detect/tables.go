@@ -168,19 +168,7 @@ func (f *finder) continued(c candidate) bool {
 	if c.how != fromCell && c.how != fromColumn && c.how != fromWhite || c.caption != "" || c.comb > 0 {
 		return false
 	}
-	top, stacked := c.area, false
-	for again := true; again; {
-		again = false
-		for _, o := range f.cands {
-			if o.kind == form.Text && o.area.Y1 > top.Y1+minSlotH/2 && inColumn(o.area, top) && math.Abs(o.area.Y0-top.Y1) < 3 {
-				top, again, stacked = o.area, true, true
-				break
-			}
-		}
-	}
-	stacked = stacked || slices.ContainsFunc(f.cands, func(o candidate) bool {
-		return o.kind == form.Text && inColumn(o.area, c.area) && math.Abs(o.area.Y1-c.area.Y0) < 3
-	})
+	top, stacked := f.stack(c, func(geom.Rect) bool { return true })
 	next, before := f.nextTo(&c, 1), f.nextTo(&c, -1)
 	beside := next != nil || before != nil
 	long := next != nil && f.nextTo(next, 1) != nil || before != nil && f.nextTo(before, -1) != nil || next != nil && before != nil
@@ -188,25 +176,31 @@ func (f *finder) continued(c candidate) bool {
 		!f.hasWords(geom.Rect{X1: f.ev.Width, Y0: top.Y1, Y1: f.ev.Height})
 }
 
-// headUnread tells whether a cell of a scan stands in a column whose head is to be seen and could not be read.
-func (f *finder) headUnread(c candidate) bool {
-	if f.ev.Ground == nil || c.how != fromCell && c.how != fromColumn || c.caption != "" || c.comb > 0 {
-		return false
-	}
-	top, stacked := c.area, false
+// stack is the uppermost of the cells that a cell stands under, each right below the next and taken when it fits, and whether it
+// has one above or below it.
+func (f *finder) stack(c candidate, fits func(geom.Rect) bool) (top geom.Rect, stacked bool) {
+	top = c.area
 	for again := true; again; {
 		again = false
 		for _, o := range f.cands {
 			above := o.area.Y1 > top.Y1+minSlotH/2 && math.Abs(o.area.Y0-top.Y1) < 3
-			if o.kind == form.Text && o.comb == 0 && above && inColumn(o.area, top) && !f.hasWords(o.area) {
+			if o.kind == form.Text && above && inColumn(o.area, top) && fits(o.area) {
 				top, again, stacked = o.area, true, true
 				break
 			}
 		}
 	}
-	stacked = stacked || slices.ContainsFunc(f.cands, func(o candidate) bool {
-		return o.kind == form.Text && o.comb == 0 && inColumn(o.area, c.area) && math.Abs(o.area.Y1-c.area.Y0) < 3
+	return top, stacked || slices.ContainsFunc(f.cands, func(o candidate) bool {
+		return o.kind == form.Text && inColumn(o.area, c.area) && math.Abs(o.area.Y1-c.area.Y0) < 3
 	})
+}
+
+// headUnread tells whether a cell of a scan stands in a column whose head is to be seen and could not be read.
+func (f *finder) headUnread(c candidate) bool {
+	if f.ev.Ground == nil || c.how != fromCell && c.how != fromColumn || c.caption != "" || c.comb > 0 {
+		return false
+	}
+	top, stacked := f.stack(c, func(r geom.Rect) bool { return !f.hasWords(r) })
 	head := geom.Rect{X0: top.X0, X1: top.X1, Y0: top.Y1, Y1: top.Y1 + 1.5*top.H()}
 	return stacked && (slices.ContainsFunc(f.ev.Words, func(w evidence.Word) bool {
 		return w.Text == evidence.Unread && head.Contains(w.Rect.Mid())

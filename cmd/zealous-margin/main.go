@@ -11,6 +11,8 @@ import (
 	"strings"
 
 	"github.com/spf13/cobra"
+
+	"zealousmargin.example/internal/pdf/fill"
 )
 
 // usageError is a wrong use of the command line: exit status 2.
@@ -34,7 +36,11 @@ func main() {
 	root.AddCommand(detectCommand(), inspectCommand(), buildCommand(), editCommand(), fillCommand(), benchCommand(), serveCommand(),
 		workCommand(), demoCommand())
 	if err := root.ExecuteContext(context.Background()); err != nil {
-		fmt.Fprintln(os.Stderr, "zealous-margin: "+strings.ReplaceAll(err.Error(), "\n", " "))
+		said := err.Error()
+		if refused := (*fill.RefusedError)(nil); !errors.As(err, &refused) { // they have a line each
+			said = strings.ReplaceAll(said, "\n", " ")
+		}
+		fmt.Fprintln(os.Stderr, "zealous-margin: "+said)
 		var usage usageError
 		if errors.As(err, &usage) {
 			os.Exit(2)

@@ -94,6 +94,27 @@ func TestDetectBuildFillAndInspectKeepTheContract(t *testing.T) {
 	assert.Empty(t, flat.Pages[0].Fields)
 }
 
+func TestFillRefusesByNameALineEach(t *testing.T) {
+	dir, run := command(t)
+	for name, text := range map[string]string{
+		"t.json": `{"fields": [{"type": "text", "name": "arrival", "rect": [40, 40, 140, 60], "format": {"kind": "date", "pattern": "dd.mm.yyyy"}},
+			{"type": "text", "name": "nights", "rect": [40, 80, 140, 100], "checks": [{"test": "between", "a": "1", "b": "10"}]}]}`,
+		"bad.json": `{"arrival": "31.02.2027", "nights": 99}`,
+	} {
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o600))
+	}
+	_, stderr, code := run("build", "--template", "t.json", "berth.pdf", "-o", "form.pdf")
+	require.Zero(t, code, stderr)
+	_, stderr, code = run("fill", "--data", "bad.json", "form.pdf", "-o", "filled.pdf")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, stderr, "\nfield arrival: ")
+	assert.Contains(t, stderr, "\nfield nights: ")
+	_, err := os.Stat(filepath.Join(dir, "filled.pdf"))
+	assert.Error(t, err, "nothing is written")
+	_, stderr, code = run("fill", "--force", "--data", "bad.json", "form.pdf", "-o", "filled.pdf")
+	assert.Zero(t, code, stderr)
+}
+
 func TestErrorsAreOneLineThatSaysWhatToDo(t *testing.T) {
 	dir, run := command(t)
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "letter.pdf"), []byte("Dear office"), 0o600))

@@ -167,32 +167,47 @@ func fromBrowser(ctx context.Context, dir string, plans []*plan) ([]Form, error)
 	return out, nil
 }
 
-// fromOffice has a word processor make PDF of all plans, once as they are and once with colours.
+// fromOffice has a word processor make PDF of all plans, once as they are and once with colours. Every third goes by way of ODT, which
+// the word processor lays out in its own manner.
 func fromOffice(ctx context.Context, dir string, plans []*plan) ([]Form, error) {
 	if len(plans) == 0 {
 		return nil, nil
 	}
-	var files []string
-	for _, p := range plans {
+	var files, open []string // open are those that become ODT first
+	for i, p := range plans {
 		for _, twin := range []bool{false, true} {
 			b, err := p.docx(twin)
 			if err != nil {
 				return nil, err
 			}
-			name := filepath.Join(dir, p.name+map[bool]string{true: "-coloured"}[twin]+".docx")
-			if err := os.WriteFile(name, b, 0o644); err != nil {
+			name := filepath.Join(dir, p.name+map[bool]string{true: "-coloured"}[twin])
+			if err := os.WriteFile(name+".docx", b, 0o644); err != nil {
 				return nil, err
 			}
-			files = append(files, name)
+			if i%3 == 2 {
+				open = append(open, name+".docx")
+				files = append(files, name+".odt")
+				continue
+			}
+			files = append(files, name+".docx")
 		}
 	}
-	for part := range slices.Chunk(files, 40) {
-		args := append([]string{
-			"--headless", "-env:UserInstallation=file://" + filepath.Join(dir, "office"), "--convert-to", "pdf", "--outdir", dir,
-		}, part...)
-		if err := run(ctx, "soffice", args...); err != nil {
-			return nil, err
+	convert := func(to string, files []string) error {
+		for part := range slices.Chunk(files, 40) {
+			args := append([]string{
+				"--headless", "-env:UserInstallation=file://" + filepath.Join(dir, "office"), "--convert-to", to, "--outdir", dir,
+			}, part...)
+			if err := run(ctx, "soffice", args...); err != nil {
+				return err
+			}
 		}
+		return nil
+	}
+	if err := convert("odt", open); err != nil {
+		return nil, err
+	}
+	if err := convert("pdf", files); err != nil {
+		return nil, err
 	}
 	var out []Form
 	for _, p := range plans {

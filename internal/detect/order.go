@@ -15,12 +15,8 @@ func (f *finder) order(found []Find) []int {
 	down := geom.ToView(f.ev.Width, f.ev.Height, 0)
 	fields, around := make([]geom.Rect, len(found)), make([]geom.Rect, len(found))
 	for i, one := range found {
-		r := one.Rect
-		fields[i] = r.Apply(down)
-		if !one.label.Empty() {
-			r = r.Union(one.label)
-		}
-		around[i] = r.Apply(down)
+		fields[i] = one.Rect.Apply(down)
+		around[i] = one.labelled().Apply(down)
 	}
 	plain := slices.DeleteFunc(slices.Clone(found), func(one Find) bool { // the rule at a heading may be a field as well
 		return one.Confidence > 0 && one.Confidence < form.LikelyFrom
@@ -36,13 +32,18 @@ func (f *finder) order(found []Find) []int {
 	return arrange.Read(fields, around, printed)
 }
 
+// labelled is the area of a find with its label, where that is printed by itself.
+func (one Find) labelled() geom.Rect {
+	if one.label.Empty() {
+		return one.Rect
+	}
+	return one.Rect.Union(one.label)
+}
+
 // besideFind tells whether a line of words stands in the row of a find, next to it: a unit, or a part of its label.
 func besideFind(l evidence.Line, found []Find) bool {
 	return slices.ContainsFunc(found, func(one Find) bool {
-		r := one.Rect
-		if !one.label.Empty() {
-			r = r.Union(one.label)
-		}
+		r := one.labelled()
 		gap := math.Max(l.Rect.X0-r.X1, r.X0-l.Rect.X1)
 		return gap < 2*l.Size && l.Rect.OverlapY(r) > 0.5*l.Rect.H()
 	})
@@ -51,10 +52,7 @@ func besideFind(l evidence.Line, found []Find) bool {
 // hangsUnder tells whether a line of words stands right under a find, from where it begins: small print about it.
 func hangsUnder(l evidence.Line, found []Find) bool {
 	return slices.ContainsFunc(found, func(one Find) bool {
-		r := one.Rect
-		if !one.label.Empty() {
-			r = r.Union(one.label)
-		}
+		r := one.labelled()
 		d := r.Y0 - l.Rect.Y1
 		return d > -2 && d < maxHang+3 && l.Rect.X0 > r.X0-6 && l.Rect.X0 < r.X1
 	})

@@ -246,24 +246,6 @@ func TestAnswersAreHeldToTheStandardFunctionsOfOtherForms(t *testing.T) {
 	assert.ErrorContains(t, err, "field left on: ")
 }
 
-// assembled is a PDF of some objects, the catalog first.
-func assembled(objects ...string) []byte {
-	var b strings.Builder
-	b.WriteString("%PDF-1.7\n")
-	var at []int
-	for i, o := range objects {
-		at = append(at, b.Len())
-		fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", i+1, o)
-	}
-	start := b.Len()
-	fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f \n", len(objects)+1)
-	for _, o := range at {
-		fmt.Fprintf(&b, "%010d 00000 n \n", o)
-	}
-	fmt.Fprintf(&b, "trailer\n<< /Size %d /Root 1 0 R >>\nstartxref\n%d\n%%%%EOF\n", len(objects)+1, start)
-	return []byte(b.String())
-}
-
 // ISO 32000-2, table 167: what is printed has Print set and Hidden not.
 func TestFlatteningDrawsWhatAPrinterPrints(t *testing.T) {
 	draft := &form.Template{Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}}

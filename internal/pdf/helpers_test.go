@@ -14,34 +14,41 @@ import (
 	"zealousmargin.example/internal/geom"
 )
 
-// plain writes a small PDF by hand: pages with the given extra entries and one
-// content stream each, and a classic cross-reference table (ISO 32000-2, 7.5.4).
+// plain writes a small PDF by hand: pages with the given extra entries and one content stream each.
 func plain(pages ...string) []byte {
-	var b bytes.Buffer
-	var at []int
-	obj := func(s string) {
-		at = append(at, b.Len())
-		fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", len(at), s)
-	}
-	b.WriteString("%PDF-1.7\n%\xe2\xe3\xcf\xd3\n")
-	obj("<< /Type /Catalog /Pages 2 0 R >>")
 	kids := ""
 	for i := range pages {
 		kids += fmt.Sprintf("%d 0 R ", 4+2*i)
 	}
-	obj(fmt.Sprintf("<< /Type /Pages /Kids [%s] /Count %d /MediaBox [0 0 400 600] >>", kids, len(pages)))
-	obj("<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica /Encoding /WinAnsiEncoding >>")
+	objects := []string{
+		"<< /Type /Catalog /Pages 2 0 R >>",
+		fmt.Sprintf("<< /Type /Pages /Kids [%s] /Count %d /MediaBox [0 0 400 600] >>", kids, len(pages)),
+		"<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica /Encoding /WinAnsiEncoding >>",
+	}
 	for i, extra := range pages {
-		obj(fmt.Sprintf("<< /Type /Page /Parent 2 0 R /Resources << /Font << /F1 3 0 R >> >> /Contents %d 0 R %s >>", 5+2*i, extra))
 		c := "BT /F1 12 Tf 60 503 Td (Name) Tj ET\n0.8 w 120 500 m 320 500 l S\n"
-		obj(fmt.Sprintf("<< /Length %d >>\nstream\n%sendstream", len(c), c))
+		objects = append(objects,
+			fmt.Sprintf("<< /Type /Page /Parent 2 0 R /Resources << /Font << /F1 3 0 R >> >> /Contents %d 0 R %s >>", 5+2*i, extra),
+			fmt.Sprintf("<< /Length %d >>\nstream\n%sendstream", len(c), c))
+	}
+	return assembled(objects...)
+}
+
+// assembled is a PDF of some objects, the catalog first, with a classic cross-reference table (ISO 32000-2, 7.5.4).
+func assembled(objects ...string) []byte {
+	var b bytes.Buffer
+	b.WriteString("%PDF-1.7\n%\xe2\xe3\xcf\xd3\n")
+	var at []int
+	for i, o := range objects {
+		at = append(at, b.Len())
+		fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", i+1, o)
 	}
 	start := b.Len()
-	fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f \n", len(at)+1)
+	fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f \n", len(objects)+1)
 	for _, o := range at {
 		fmt.Fprintf(&b, "%010d 00000 n \n", o)
 	}
-	fmt.Fprintf(&b, "trailer\n<< /Size %d /Root 1 0 R >>\nstartxref\n%d\n%%%%EOF\n", len(at)+1, start)
+	fmt.Fprintf(&b, "trailer\n<< /Size %d /Root 1 0 R >>\nstartxref\n%d\n%%%%EOF\n", len(objects)+1, start)
 	return b.Bytes()
 }
 

@@ -251,13 +251,17 @@ if (/\d/.test(t)) {
 // roundedText rounds t, figures with a point, to so many places: by its figures, for readers round a binary number, some up and some
 // down where it is half way. Halves go away from zero.
 func roundedText(places int) string {
+	point := ""
+	if places > 0 {
+		point = fmt.Sprintf(`
+    t = t.substring(0, t.length - %[1]d) + "." + t.substring(t.length - %[1]d);`, places)
+	}
 	return fmt.Sprintf(`var p = t.split("."), w = p[0] || "0", r = p[1] || "";
   if (r.length > %[1]d) {
     var g = (w + r.substring(0, %[1]d)).split(""), i = g.length - 1, up = r.charAt(%[1]d) >= "5";
     for (; up && i >= 0; i--) { if (g[i] === "9") { g[i] = "0"; } else { g[i] = String(Number(g[i]) + 1); up = false; } }
-    t = (up ? "1" : "") + g.join("");
-    if (%[1]d > 0) { t = t.substring(0, t.length - %[1]d) + "." + t.substring(t.length - %[1]d); }
-  }`, places)
+    t = (up ? "1" : "") + g.join("");%[2]s
+  }`, places, point)
 }
 
 // numberKeys refuses the keys that no number has. The standard function knows less than is accepted: readers differ in what it does with

@@ -96,9 +96,9 @@ func (s *Session) matching(pattern string) []string {
 
 // put keeps an answer, and its value for formulas.
 func (s *Session) put(name, answer string) {
-	s.raw[name] = answer
 	f := s.plan.fields[name]
 	if f == nil {
+		s.raw[name] = answer
 		return
 	}
 	answer = Stored(f.Format, answer)

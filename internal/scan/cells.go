@@ -75,17 +75,19 @@ func depth(g *image.Gray, x, y0, y1, apart int) float64 {
 	return float64(min(left, right)-mid) / float64(y1-y0)
 }
 
+// deepest is the depth of a column or of one beside it, since an upright leans a little.
+func deepest(g *image.Gray, x, y0, y1, apart int) float64 {
+	return max(depth(g, x-1, y0, y1, apart), depth(g, x, y0, y1, apart), depth(g, x+1, y0, y1, apart))
+}
+
 // missing finds the sides of cells that are to be seen in a row though no line was made of them: as deep as the others, or nearly so, in
 // each quarter of the height, below or above a line across.
 func (r cellRow) missing(g *image.Gray, across []Part, px func(pt float64) int) []int {
 	apart, margin := px(1.4), (r.foot-r.top)/7
 	y0, y1 := r.top+margin, r.foot-margin
-	at := func(x int) float64 {
-		return max(depth(g, x-1, y0, y1, apart), depth(g, x, y0, y1, apart), depth(g, x+1, y0, y1, apart))
-	}
 	var known []float64
 	for _, x := range r.xs {
-		known = append(known, at(x))
+		known = append(known, deepest(g, x, y0, y1, apart))
 	}
 	slices.Sort(known)
 	usual := known[len(known)/2]
@@ -96,7 +98,7 @@ func (r cellRow) missing(g *image.Gray, across []Part, px func(pt float64) int) 
 		const parts = 4
 		for i := range parts {
 			a, b := y0+(y1-y0)*i/parts, y0+(y1-y0)*(i+1)/parts
-			if max(depth(g, x-1, a, b, apart), depth(g, x, a, b, apart), depth(g, x+1, a, b, apart)) < 0.25*usual {
+			if deepest(g, x, a, b, apart) < 0.25*usual {
 				return false
 			}
 		}
@@ -170,9 +172,7 @@ func paleTicks(g *image.Gray, line Part, down []Part, px func(pt float64) int) [
 		return nil
 	}
 	apart, low, high := px(1.4), line.Y0-px(4.2), line.Y0-px(1)
-	at := func(x int) float64 {
-		return max(depth(g, x-1, low, high, apart), depth(g, x, low, high, apart), depth(g, x+1, low, high, apart))
-	}
+	at := func(x int) float64 { return deepest(g, x, low, high, apart) }
 	const faint = 5 // steps of lightness
 	best, deepest := 0, 0.0
 	for n := 3; n <= 40 && line.W()/n >= px(8); n++ {

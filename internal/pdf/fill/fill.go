@@ -105,9 +105,7 @@ func fill(b *write.Builder, ws []read.Widget, answer any) error {
 	if n := ws[0].MaxLen; n > 0 && len([]rune(v)) > n {
 		return fmt.Errorf("%q has %d signs, but the field takes at most %d", v, len([]rune(v)), n)
 	}
-	field.Update("V", object.Str(v))
-	field.Delete("RV") // the same in rich text: it says something else now
-	return b.SetText(ws, v)
+	return nil // byRules writes it, as its format has it
 }
 
 // chosen are the places of options in their list, in rising order.

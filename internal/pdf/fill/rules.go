@@ -27,7 +27,7 @@ func (e *RefusedError) Error() string {
 	return strings.Join(lines, "\n")
 }
 
-// byRules holds the answers of a form that was just filled to its rules, and writes what it works out and how answers show.
+// byRules holds answers to the rules of a form, and writes those that are text, and what the form works out, as their formats show them.
 func byRules(b *write.Builder, src []byte, byName map[string][]read.Widget, answers map[string]any, o Options) error {
 	fields, err := read.Ruled(src)
 	if err != nil {
@@ -54,17 +54,27 @@ func byRules(b *write.Builder, src []byte, byName map[string][]read.Widget, answ
 	if len(refused) > 0 && !o.Force {
 		return &RefusedError{refused}
 	}
+	type answer struct{ kept, shown string }
+	written := map[string]answer{}
+	for name, words := range given {
+		written[name] = answer{words, words} // what no rule knows, or was forced
+	}
 	for _, name := range s.Names() {
-		ws := byName[name]
 		_, asked := given[name]
 		worked := s.Calculated(name) && s.Value(name) != before[name]
-		if len(ws) == 0 || ws[0].Kind != form.Text || refused[name] != nil || !asked && !worked {
+		if refused[name] == nil && (asked || worked) {
+			written[name] = answer{s.Value(name), s.Shown(name)}
+		}
+	}
+	for _, name := range slices.Sorted(maps.Keys(written)) {
+		ws := byName[name]
+		if len(ws) == 0 || ws[0].Kind != form.Text {
 			continue
 		}
 		field := b.FieldDict(ws[0])
-		field.Update("V", object.Str(s.Value(name)))
-		field.Delete("RV")
-		if err := b.SetText(ws, s.Shown(name)); err != nil {
+		field.Update("V", object.Str(written[name].kept))
+		field.Delete("RV") // the same in rich text: it says something else now
+		if err := b.SetText(ws, written[name].shown); err != nil {
 			return fmt.Errorf("field %s: %w", name, err)
 		}
 	}

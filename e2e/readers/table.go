@@ -1,0 +1,162 @@
+package readers
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+	"sync"
+
+	"zealousmargin.example/internal/form"
+)
+
+// Names are the readers, in the order of the table.
+var Names = []string{"Chromium", "pdf.js", "mutool", "poppler", "qpdf"}
+
+// Cell is what became of a property in a reader.
+type Cell struct {
+	Got    string
+	Cannot bool
+}
+
+// Same tells whether the reader does what the property says.
+func (c Cell) Same(p Property) bool { return !c.Cannot && c.Got == p.Want }
+
+// Row is a property and what became of it, by the names of the readers.
+type Row struct {
+	Property
+	Cells map[string]Cell
+}
+
+// Try opens the specimen in every reader and tries every property. Scripts is the folder of pdfjs-dist's legacy build; only names the
+// readers that are asked, none is all.
+func Try(scripts string, only ...string) ([]Row, error) {
+	screens := map[string]*Desk{"Chromium": NewDesk("", ""), "pdf.js": NewDesk(scripts, PDFJSPage)}
+	var (
+		rows []Row
+		wait sync.WaitGroup
+		mu   sync.Mutex
+		errs []error
+	)
+	for _, d := range screens {
+		defer d.Close()
+	}
+	for _, p := range Properties("") {
+		rows = append(rows, Row{Property: p, Cells: map[string]Cell{}})
+	}
+	for _, name := range Names {
+		if len(only) > 0 && !strings.Contains(strings.Join(only, " "), name) {
+			continue
+		}
+		wait.Go(func() {
+			cells, err := tried(name, screens[name])
+			mu.Lock()
+			defer mu.Unlock()
+			if err != nil {
+				errs = append(errs, fmt.Errorf("%s: %w", name, err))
+				return
+			}
+			for i, c := range cells {
+				rows[i].Cells[name] = c
+			}
+		})
+	}
+	wait.Wait()
+	return rows, errors.Join(errs...)
+}
+
+// tried tries every property in one reader.
+func tried(name string, desk *Desk) ([]Cell, error) {
+	address := "http://127.0.0.1:1"
+	if desk != nil {
+		address = desk.URL
+	}
+	b, draft, err := Specimen(address)
+	if err != nil {
+		return nil, err
+	}
+	if desk != nil {
+		desk.Offer(b)
+	}
+	r, err := opened(name, desk, b, draft)
+	if err != nil {
+		return nil, err
+	}
+	defer r.Close()
+	t := &Trial{Reader: r, Draft: draft}
+	if desk != nil {
+		t.Sent = desk.Sent
+	}
+	var out []Cell
+	for _, p := range Properties(address) {
+		got, err := p.Try(t)
+		switch {
+		case errors.Is(err, ErrCannot):
+			out = append(out, Cell{Cannot: true})
+		case err != nil:
+			return nil, fmt.Errorf("%s: %w", p.Title, err)
+		default:
+			out = append(out, Cell{Got: got})
+		}
+	}
+	return out, nil
+}
+
+func opened(name string, desk *Desk, b []byte, draft *form.Template) (Reader, error) {
+	switch name {
+	case "Chromium":
+		return openChromium(desk, draft)
+	case "pdf.js":
+		return openPDFJS(desk, draft)
+	case "mutool":
+		return openMutool(b, draft)
+	case "poppler":
+		return openPoppler(b, draft)
+	}
+	return &qpdf{file: b}, nil
+}
+
+// Markdown writes the table, and below it each way round.
+func Markdown(rows []Row) string {
+	var s strings.Builder
+	s.WriteString(head)
+	s.WriteString("| property | " + strings.Join(Names, " | ") + " |\n|---|" + strings.Repeat("---|", len(Names)) + "\n")
+	var rounds []string
+	same := 0
+	for _, r := range rows {
+		s.WriteString("| " + r.Title)
+		all := true
+		for _, name := range Names {
+			c := r.Cells[name]
+			word := "same"
+			switch {
+			case c.Cannot:
+				word = "–"
+			case !c.Same(r.Property):
+				word, all = "**differs**", false
+				got := fmt.Sprintf("%q", c.Got)
+				rounds = append(rounds, fmt.Sprintf("- **%s**, %s: %s instead of %q. %s", r.Title, name, got, r.Want, r.Round[name]))
+			}
+			s.WriteString(" | " + word)
+		}
+		if all {
+			same++
+		}
+		s.WriteString(" |\n")
+	}
+	fmt.Fprintf(&s, "\n%d of %d properties are the same in every reader that can do them.\n", same, len(rows))
+	if len(rounds) > 0 {
+		s.WriteString("\n## Where a reader differs, and the way round\n\n" + strings.Join(rounds, "\n") + "\n")
+	}
+	return s.String()
+}
+
+const head = `# What readers do with a form
+
+Made by ` + "`make readers`" + `: one form with every kind of field, property, rule and step is opened in five readers that share no code with
+the application, filled in as a recipient would, saved, and read back by a sixth party (qpdf; the drawn text by poppler). The tests
+make this table again and hold it.
+
+**same**: it comes to what the form says. **differs**: see below. **–**: the reader has no way to do it, or none that a program can
+drive: qpdf does not fill in; poppler runs no scripts; mutool has no screen.
+
+`

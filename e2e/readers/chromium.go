@@ -141,7 +141,8 @@ func openChromium(d *Desk, draft *form.Template) (Reader, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &chromium{Viewer: v, draft: draft}, nil
+	c := &chromium{Viewer: v, draft: draft}
+	return c, c.Write(draft.Fields[0].Name, "") // the first keys after the start are lost
 }
 
 func (c *chromium) Close()                      { c.Browser.Close() }
@@ -235,7 +236,7 @@ func (c *chromium) Do(name string, what form.Trigger) error {
 	case form.PointerIn, form.PointerOut:
 		if err = c.Hover(c.On(f.Rect.Mid())); err == nil && what == form.PointerOut {
 			rest()
-			err = c.Hover(2, 2)
+			err = c.Hover(c.On(geom.Point{X: width - 4, Y: 4})) // a free place of the page
 		}
 	default:
 		return ErrCannot

@@ -27,7 +27,8 @@ var can = {
 	write: function (q) {
 		var w = find(q);
 		if (w.isReadOnly()) return {};
-		w.setTextValue(q.text);
+		var most = w.getFieldType() === "text" ? w.getMaxLen() : 0; // who types cannot type more
+		w.setTextValue(most > 0 ? q.text.substring(0, most) : q.text);
 		return done(w);
 	},
 	press: function (q) {

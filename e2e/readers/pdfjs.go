@@ -82,13 +82,13 @@ func (p *pdfjs) element(name string) string {
 
 func (p *pdfjs) Told() (map[string]Told, error) {
 	var all []struct {
-		FieldName, FieldType, AlternativeText                                string
-		FieldValue                                                           any
-		Rect                                                                 [4]float64
-		MaxLen                                                               int
-		Required, ReadOnly, MultiLine, Comb, Password                        bool
-		CheckBox, RadioButton, PushButton                                    bool
-		Options                                                              []struct{ DisplayValue string }
+		FieldName, FieldType, AlternativeText         string
+		FieldValue                                    any
+		Rect                                          [4]float64
+		MaxLen                                        int
+		Required, ReadOnly, MultiLine, Comb, Password bool
+		CheckBox, RadioButton, PushButton             bool
+		Options                                       []struct{ DisplayValue string }
 	}
 	if err := p.Eval("window.widgets()", &all); err != nil {
 		return nil, err
@@ -134,7 +134,7 @@ func (p *pdfjs) Write(name, text string) error {
 		return err
 	}
 	if list { // an entry of one's own has no place there
-		return p.Choose(name, text)
+		return nil
 	}
 	if err := p.Click(css); err != nil {
 		return err
@@ -241,7 +241,7 @@ func (p *pdfjs) Save() ([]byte, error) {
 
 func (p *pdfjs) Shown(name string) (string, error) {
 	var s string
-	err := p.Eval("(e => e.value ?? '')("+p.element(name)+")", &s)
+	err := p.Eval("(e => e.type === 'password' ? '' : e.value ?? '')("+p.element(name)+")", &s)
 	return s, err
 }
 

@@ -17,6 +17,9 @@ type Property struct {
 	// Try lets a recipient do something and tells what came of it, in a few words; Want is what should.
 	Try  func(*Trial) (string, error)
 	Want string
+	// Scripted properties rest on scripts: in a reader without them Bare is what should come of it.
+	Scripted bool
+	Bare     string
 	// Round is the way round, by the name of a reader where the property is not the same.
 	Round map[string]string
 }
@@ -34,6 +37,12 @@ func text(name string, more ...func(*form.Field)) form.Field {
 		m(&f)
 	}
 	return f
+}
+
+// scripted says what comes of a property in a reader without scripts.
+func (p Property) scripted(bare string) Property {
+	p.Scripted, p.Bare = true, bare
+	return p
 }
 
 func formatted(name string, format form.Format) form.Field {
@@ -131,7 +140,7 @@ func sees(do func(*Trial) error, field string) func(*Trial) (string, error) {
 			return "", err
 		}
 		after, err := r.Seen(field)
-			return words[before] + ", then " + words[after], err
+		return words[before] + ", then " + words[after], err
 	}
 }
 
@@ -277,6 +286,12 @@ func (r *Trial) isRequired(name string) (string, error) {
 	}
 	all, err := qpdfFields(b)
 	return said[all[name].flags&2 != 0], err
+}
+
+// atOnce tells whether the reader is given answers as a whole, not key by key.
+func (r *Trial) atOnce() bool {
+	t, ok := r.Reader.(interface{ tell(question) error })
+	return ok && t != nil
 }
 
 func (r *Trial) field(name string) form.Field {

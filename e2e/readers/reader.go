@@ -50,16 +50,16 @@ type Told struct {
 // unable is a reader that can do nothing: the ground of those that can do some things.
 type unable struct{}
 
-func (unable) Told() (map[string]Told, error)       { return nil, ErrCannot }
-func (unable) Write(string, string) error           { return ErrCannot }
-func (unable) Press(string, int) error              { return ErrCannot }
-func (unable) Choose(string, ...string) error       { return ErrCannot }
-func (unable) Do(string, form.Trigger) error        { return ErrCannot }
-func (unable) Walk(string) (string, error)          { return "", ErrCannot }
-func (unable) Save() ([]byte, error)                { return nil, ErrCannot }
-func (unable) Shown(string) (string, error)         { return "", ErrCannot }
-func (unable) Seen(string) (bool, error)            { return false, ErrCannot }
-func (unable) Printed(string) (bool, error)         { return false, ErrCannot }
-func (unable) Page() (int, error)                   { return 0, ErrCannot }
-func (unable) Messages() ([]string, error)          { return nil, ErrCannot }
-func (unable) Close()                               {}
+func (unable) Told() (map[string]Told, error) { return nil, ErrCannot }
+func (unable) Write(string, string) error     { return ErrCannot }
+func (unable) Press(string, int) error        { return ErrCannot }
+func (unable) Choose(string, ...string) error { return ErrCannot }
+func (unable) Do(string, form.Trigger) error  { return ErrCannot }
+func (unable) Walk(string) (string, error)    { return "", ErrCannot }
+func (unable) Save() ([]byte, error)          { return nil, ErrCannot }
+func (unable) Shown(string) (string, error)   { return "", ErrCannot }
+func (unable) Seen(string) (bool, error)      { return false, ErrCannot }
+func (unable) Printed(string) (bool, error)   { return false, ErrCannot }
+func (unable) Page() (int, error)             { return 0, ErrCannot }
+func (unable) Messages() ([]string, error)    { return nil, ErrCannot }
+func (unable) Close()                         {}

@@ -18,8 +18,13 @@ type Cell struct {
 	Cannot bool
 }
 
-// Same tells whether the reader does what the property says.
+// Same tells whether a reader does what the property says.
 func (c Cell) Same(p Property) bool { return !c.Cannot && c.Got == p.Want }
+
+// Bare tells whether a reader that runs no scripts lets the form be filled in all the same.
+func (c Cell) Bare(p Property, reader string) bool {
+	return reader == "poppler" && !c.Cannot && p.Scripted && c.Got == p.Bare
+}
 
 // Row is a property and what became of it, by the names of the readers.
 type Row struct {
@@ -131,6 +136,8 @@ func Markdown(rows []Row) string {
 			switch {
 			case c.Cannot:
 				word = "–"
+			case c.Bare(r.Property, name):
+				word = "no scripts"
 			case !c.Same(r.Property):
 				word, all = "**differs**", false
 				got := fmt.Sprintf("%q", c.Got)
@@ -157,6 +164,8 @@ the application, filled in as a recipient would, saved, and read back by a sixth
 make this table again and hold it.
 
 **same**: it comes to what the form says. **differs**: see below. **–**: the reader has no way to do it, or none that a program can
-drive: qpdf does not fill in; poppler runs no scripts; mutool has no screen.
+drive: qpdf does not fill in, mutool has no screen. **no scripts**: what rests on scripts is not at work in poppler, and the form can be
+filled in all the same: answers stay as they are typed, what would show and hide shows, totals stay blank. What comes back is held to the
+rules by the application.
 
 `

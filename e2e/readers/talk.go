@@ -112,7 +112,10 @@ func (t *talker) Close() {
 	_ = os.RemoveAll(t.dir)
 }
 
-func (t *talker) Told() (map[string]Told, error) { a, err := t.ask(question{Do: "told"}); return a.Told, err }
+func (t *talker) Told() (map[string]Told, error) {
+	a, err := t.ask(question{Do: "told"})
+	return a.Told, err
+}
 
 func (t *talker) Write(name, text string) error {
 	return t.tell(question{Do: "write", Field: name, Text: text})

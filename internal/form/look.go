@@ -66,6 +66,10 @@ const (
 	ShowNone   Show = "hidden"
 )
 
+// Display is the number by which scripts know where a field shows (ISO 21757-1, Field.display); a hidden one counts as one that is shown
+// everywhere: it is asked for when it is to be seen.
+func (s Show) Display() int { return map[Show]int{ShowScreen: 2, ShowPrint: 3}[s] }
+
 // ListStyle is how a choice field offers its options (ISO 32000-2, 12.7.5.4).
 type ListStyle string
 

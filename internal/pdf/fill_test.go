@@ -306,3 +306,46 @@ func TestExportValuesWithBlanksAreTicked(t *testing.T) {
 	kept := releaseOf(t, src, draftOf(t, src))
 	assert.Contains(t, tool(t, kept, "qpdf", "--qdf", "--object-streams=disable", "IN", "-"), "/Ja#20bitte 5 0 R")
 }
+
+// What a name cannot say stands among the options of the field, and its place is the name (ISO 32000-2, 12.7.5.2.3): readers differ in
+// how they write other letters into names.
+func TestExportValuesOutsideASCII(t *testing.T) {
+	draft := &form.Template{Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}}
+	add := func(name, export string, kind form.Kind, unison bool) {
+		n := float64(len(draft.Fields))
+		draft.Fields = append(draft.Fields, form.Field{
+			ID: form.NewID(), Page: 1, Order: n, Kind: kind, Name: name, Tooltip: name, Rect: geom.R(40, 540-40*n, 56, 556-40*n), Export: export,
+			Unison: unison,
+		})
+	}
+	add("size", "Größe", form.CheckBox, false)
+	add("quay", "Süd", form.Radio, true)
+	add("quay", "Süd", form.Radio, true)
+	add("quay", "Nord", form.Radio, true)
+	draft.Fields[3].Default = "Nord"
+	out := releaseOf(t, plain(""), draft)
+	sound(t, out)
+	qdf := tool(t, out, "qpdf", "--qdf", "--object-streams=disable", "IN", "-")
+	assert.NotRegexp(t, `/[A-Za-z]*#C3`, qdf, "names are ASCII")
+	again := draftOf(t, out)
+	for i, f := range again.Fields {
+		assert.Equal(t, draft.Fields[i].Export, f.Export)
+		assert.Equal(t, draft.Fields[i].Default, f.Default)
+	}
+	assert.Equal(t, fieldsByQPDF(t, out), fieldsByQPDF(t, releaseOf(t, out, again)))
+	filled, err := fill.Fill(out, map[string]any{"size": "Größe", "quay": "Süd"})
+	require.NoError(t, err)
+	ws, err := read.Widgets(filled)
+	require.NoError(t, err)
+	var on []bool
+	for _, w := range ws {
+		on = append(on, w.Checked)
+	}
+	assert.Equal(t, []bool{true, true, true, false}, on)
+	assert.Equal(t, []string{"Größe", "Süd"}, []string{ws[0].Value, ws[1].Value})
+	states := fieldsByQPDF(t, filled)
+	assert.Contains(t, states["size"][0], `"value":"/0"`)
+	again.Fields[0].Export = "Maß"
+	renamed := releaseOf(t, out, again)
+	assert.Equal(t, "Maß", draftOf(t, renamed).Fields[0].Export)
+}

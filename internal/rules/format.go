@@ -56,7 +56,11 @@ func Compile(f form.Format) Scripts {
 			"V": iso + "\n" + refuseUnless(f, dateTest(f.Pattern)),
 		}
 	case form.Number, form.Percent:
-		return Scripts{"K": numberKeys(f), "F": plainFirst(f) + "\nAFNumber_Format" + numberArgs(f), "V": refuseUnless(f, numberTest(f))}
+		show := plainFirst(f) + "\nAFNumber_Format" + numberArgs(f)
+		if f.Kind == form.Percent { // some readers lose the sign where it is an argument
+			show += "\nif (event.value !== \"\") { event.value = event.value + \" %\"; }"
+		}
+		return Scripts{"K": numberKeys(f), "F": show, "V": refuseUnless(f, numberTest(f))}
 	case form.Upper, form.Lower:
 		to := map[form.FormatKind]string{form.Upper: "toUpperCase", form.Lower: "toLowerCase"}[f.Kind]
 		all := fmt.Sprintf("event.value = String(event.value).%s();", to)
@@ -286,7 +290,7 @@ func StandardKeys(f form.Format) string {
 func numberArgs(f form.Format) string {
 	sign, before := f.Currency, !f.After
 	if f.Kind == form.Percent {
-		sign, before = " %", false
+		sign = ""
 	} else if sign != "" && f.After {
 		sign = " " + sign
 	}

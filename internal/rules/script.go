@@ -237,6 +237,11 @@ func planOf(fields []form.Field) (*plan, error) {
 // that is kept as it is.
 const KeepsCalculation = "a calculation script"
 
+// keepsCalculation tells whether a field came with a calculation of its own.
+func keepsCalculation(f *form.Field) bool {
+	return f.Origin != nil && slices.Contains(f.Origin.Keeps, KeepsCalculation)
+}
+
 // needs lists the fields that a name in the formula of a field stands for.
 func (p *plan) needs(self, pattern string) []string {
 	k := p.known
@@ -259,7 +264,7 @@ func CompileForm(fields []form.Field) (Compiled, error) {
 	if err != nil {
 		return Compiled{}, err
 	}
-	c := Compiled{Fields: map[string]Scripts{}, Order: p.calc}
+	c := Compiled{Fields: map[string]Scripts{}}
 	for _, name := range p.order {
 		f := p.fields[name]
 		all := Scripts{}
@@ -269,6 +274,9 @@ func CompileForm(fields []form.Field) (Compiled, error) {
 		if formula := p.formulas[name]; formula != nil {
 			all["C"] = calculate(f, formula, p.known)
 			c.Needs = true
+		} else if js := letters(f); js != "" {
+			all["C"] = js
+			c.Order = append(c.Order, name)
 		}
 		checks, needs, err := p.checkScripts(f)
 		if err != nil {
@@ -285,7 +293,17 @@ func CompileForm(fields []form.Field) (Compiled, error) {
 			c.Fields[name] = all
 		}
 	}
+	c.Order = append(c.Order, p.calc...)
 	return c, p.react(fields, &c)
+}
+
+// letters keeps capitals, or small letters, where a reader does not keep what the scripts of the keyboard and of checking say.
+func letters(f *form.Field) string {
+	to := map[form.FormatKind]string{form.Upper: "toUpperCase", form.Lower: "toLowerCase"}[f.Format.Kind]
+	if to == "" || keepsCalculation(f) {
+		return ""
+	}
+	return "event.value = String(event.target.value)." + to + "(); /* zm_letters */"
 }
 
 // react writes what shows and hides into the calculation of one field: readers run that after
@@ -313,16 +331,15 @@ func (p *plan) react(fields []form.Field, c *Compiled) error {
 			}
 			conditions[k] = "zm_holds(function () { return " + formula.root.script(p.known) + "; })"
 		}
-		display := map[form.Show]int{form.ShowScreen: 2, form.ShowPrint: 3}[f.Shows()] // ISO 21757-1, Field.display
-		lines = append(lines, fmt.Sprintf("zm_react(%s, %s, %d, %s);", quote(f.Name), conditions[0], display, conditions[1]))
+		lines = append(lines, fmt.Sprintf("zm_react(%s, %s, %d, %s);", quote(f.Name), conditions[0], f.Shows().Display(), conditions[1]))
 	}
 	if len(lines) == 0 {
 		return nil
 	}
 	host := ""
 	for _, name := range p.order {
-		if o := p.fields[name].Origin; o != nil && slices.Contains(o.Keeps, KeepsCalculation) {
-			continue // it came with one of its own
+		if keepsCalculation(p.fields[name]) {
+			continue
 		}
 		if p.fields[name].Kind == form.Text && (host == "" || p.formulas[host] != nil && p.formulas[name] == nil) {
 			host = name

@@ -144,7 +144,8 @@ func fillTick(b *write.Builder, ws []read.Widget, field types.Dict, answer any) 
 	for _, w := range ws {
 		as := "Off"
 		if w.Export == state {
-			as = state
+			as = w.On
+			field.Update("V", object.NameOf(w.On))
 		}
 		w.Dict.Update("AS", object.NameOf(as))
 		b.TouchWidget(w)

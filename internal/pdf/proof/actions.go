@@ -23,7 +23,15 @@ func (f *file) chain(o any, pages []sheet) []string {
 		if a == nil {
 			return out
 		}
-		out = append(out, f.action(a, pages))
+		is := f.action(a, pages)
+		if to, names, _ := strings.Cut(is, " "); f.name(a["S"]) == "Hide" {
+			if n := len(out); n > 0 && out[n-1] == f.displayed(to == "show", strings.Split(names, ", ")) {
+				out = out[:n-1] // the script says the same, for readers that do not know the action
+			} else {
+				is += alone
+			}
+		}
+		out = append(out, is)
 		next := f.resolve(a["Next"])
 		if list, ok := next.(array); ok {
 			for _, n := range list {
@@ -36,6 +44,23 @@ func (f *file) chain(o any, pages []sheet) []string {
 	return out
 }
 
+// alone tells that fields are shown or hidden by an action only, without the script that says the same.
+const alone = " (in some readers)"
+
+// displayed is the effect of the script that shows or hides fields (ISO 21757-1, Field.display: 0 everywhere, 1 nowhere, 2 on the screen
+// only, 3 on paper only).
+func (f *file) displayed(show bool, names []string) string {
+	var out []string
+	for _, n := range names {
+		to := 1
+		if show {
+			to = f.displays[n]
+		}
+		out = append(out, fmt.Sprintf("display of %s is %d", n, to))
+	}
+	return strings.Join(out, ", ")
+}
+
 func (f *file) action(a dict, pages []sheet) string {
 	names := func(k name) []string {
 		var out []string
@@ -45,7 +70,7 @@ func (f *file) action(a dict, pages []sheet) string {
 		}
 		for _, o := range list {
 			if n, isRef := o.(ref); isRef && f.dict(n) != nil {
-				out = append(out, f.words(f.dict(n)["T"]))
+				out = append(out, f.fullName(n))
 			} else {
 				out = append(out, f.words(o))
 			}

@@ -61,7 +61,7 @@ var claims = map[string]claim{
 		if !s.ours && len(states) == 0 && s.x.Export == "" {
 			return "", ""
 		}
-		return strings.Join(states, ", "), s.x.OnState()
+		return strings.Join(states, ", "), s.stateOf(s.x)
 	},
 	"multiline": flag(13, func(x *form.Field) bool { return x.Multiline }),
 	"maxlen": func(s *subject) (string, string) {
@@ -235,7 +235,24 @@ func pressed(s *subject) (string, string) {
 		return "", "" // what a press did is kept
 	}
 	on := func(t form.Step) bool { return t.When == form.WhenPressed }
-	return strings.Join(s.w.f.chain(s.w.dict["A"], s.pages), "; "), asked(s.does(), on)
+	up := s.w.f.chain(s.w.f.dict(s.w.dict["AA"])["U"], s.pages)
+	if s.x.Kind != form.Text && s.x.Kind != form.Choice {
+		up = nil // some readers do not know it of buttons
+	}
+	chain := append(s.w.f.chain(s.w.dict["A"], s.pages), up...)
+	if s.ours && len(up) == 0 && (s.x.Kind == form.Text || s.x.Kind == form.Choice) && len(chain) > 0 {
+		return "in some readers: " + strings.Join(chain, "; "), asked(s.does(), on)
+	}
+	return s.chained(chain), asked(s.does(), on)
+}
+
+// chained are the actions of a chain in words. What came with the file may be for some readers only.
+func (s *subject) chained(list []string) string {
+	is := strings.Join(list, "; ")
+	if !s.ours {
+		is = strings.ReplaceAll(is, alone, "")
+	}
+	return is
 }
 
 func happenings(s *subject) (string, string) {
@@ -251,7 +268,7 @@ func happenings(s *subject) (string, string) {
 		if key == "" {
 			continue
 		}
-		is, should := strings.Join(s.w.f.chain(aa[key], s.pages), "; "),
+		is, should := s.chained(s.w.f.chain(aa[key], s.pages)),
 			asked(s.x.Steps, func(t form.Step) bool { return t.When == when })
 		if is != should {
 			return string(key) + ": " + is, string(key) + ": " + should
@@ -391,17 +408,33 @@ func (s *subject) unchangedLooks() bool {
 	return fmt.Sprint(s.w.dict["AP"]) == fmt.Sprint(s.base.dict(ref(s.w.refs[0]))["AP"])
 }
 
+// stateOf is the name of the state that stands for what a row says when it is on: that, or the place of it among the options of the field
+// where it is more than a name can be (12.7.5.2.3).
+func (s *subject) stateOf(x *form.Field) string {
+	on, wide, at := x.OnState(), false, -1
+	for i, o := range s.w.f.array(s.w.field("Opt")) {
+		says := s.w.f.words(o)
+		if wide = wide || strings.IndexFunc(says, func(r rune) bool { return r > 126 }) >= 0; says == on && at < 0 {
+			at = i
+		}
+	}
+	if wide && at >= 0 {
+		return strconv.Itoa(at)
+	}
+	return on
+}
+
 // start is what is on at the start: the state that shows, the value of the field, and what resetting
 // gives it agree.
 func start(s *subject) (string, string) {
 	on, should := "", "Off"
 	for i := range s.rows {
 		if x := &s.rows[i]; x.Name == s.x.Name && x.On() && on == "" {
-			on = x.OnState()
+			on = s.stateOf(x)
 		}
 	}
 	if s.x.On() {
-		should = s.x.OnState()
+		should = s.stateOf(s.x)
 	}
 	if s.w.dict["AS"] == nil && s.ours { // required where there are several states (table 166)
 		return "it has no state", "it shows " + should

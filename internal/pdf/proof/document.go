@@ -16,7 +16,7 @@ func (p *proving) document() {
 	f := p.out.form()
 	var order []string
 	for _, o := range p.out.array(f["CO"]) {
-		order = append(order, p.fullName(o))
+		order = append(order, p.out.fullName(o))
 	}
 	if n := len(order) - len(p.compiled.Order); n < 0 || !slices.Equal(order[n:], p.compiled.Order) {
 		p.say("fields are calculated in the order %v, not %v", order, p.compiled.Order)
@@ -86,11 +86,11 @@ func remarkOf(x *form.Field) remark {
 }
 
 // fullName is the name of the field that an object is.
-func (p *proving) fullName(o any) string {
+func (f *file) fullName(o any) string {
 	var parts []string
-	for d, depth := p.out.dict(o), 0; d != nil && depth < 32; d, depth = p.out.dict(d["Parent"]), depth+1 {
+	for d, depth := f.dict(o), 0; d != nil && depth < 32; d, depth = f.dict(d["Parent"]), depth+1 {
 		if d["T"] != nil {
-			parts = append([]string{p.out.words(d["T"])}, parts...)
+			parts = append([]string{f.words(d["T"])}, parts...)
 		}
 	}
 	return strings.Join(parts, ".")

@@ -40,7 +40,7 @@ func mark(s *subject) (string, string) {
 	if is := s.w.f.words(s.w.mk("CA")); is != signs[should] {
 		return is, signs[should]
 	}
-	on, off := s.ap.normal[s.x.OnState()], s.ap.normal["Off"]
+	on, off := s.ap.normal[s.stateOf(s.x)], s.ap.normal["Off"]
 	if len(on.paints) != len(off.paints)+1 {
 		return fmt.Sprintf("%d marks when it is on and %d when it is off", len(on.paints), len(off.paints)), "one more when it is on"
 	}
@@ -272,7 +272,7 @@ func complete(s *subject) (string, string) {
 	}
 	want := []string{""}
 	if s.x.Kind == form.CheckBox || s.x.Kind == form.Radio {
-		want = []string{"Off", s.x.OnState()}
+		want = []string{"Off", s.stateOf(s.x)}
 	}
 	slices.Sort(want)
 	var has []string

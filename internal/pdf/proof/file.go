@@ -23,6 +23,8 @@ type file struct {
 	read    map[int]any
 	trailer dict
 	streams map[int][]any // the objects of object streams
+	// displays are where fields show when scripts show them, by their names, as ISO 21757-1 numbers it; 0 is everywhere.
+	displays map[string]int
 }
 
 // open reads the cross-reference of a file.

@@ -82,6 +82,11 @@ func check(src, out []byte, t *form.Template, whole bool) (Report, error) {
 	if p.out, err = readable(out); err != nil {
 		return Report{}, err
 	}
+	p.out.displays = map[string]int{}
+	for _, x := range p.rows {
+		p.out.displays[x.Name] = map[form.Show]int{form.ShowScreen: 2, form.ShowPrint: 3}[x.Shows()]
+	}
+	p.base.displays = p.out.displays
 	seen, err := p.throughPDFium(src, out)
 	if err != nil {
 		p.say("PDFium cannot read the form: %v", err)

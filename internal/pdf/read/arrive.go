@@ -180,7 +180,7 @@ func Row(f *object.File, w Widget) form.Field {
 		x.Caption = f.Text(object.Entry(f.Dict(object.Entry(w.Dict, "MK")), "CA"))
 		x.Face = w.Face
 	}
-	steps, takes, whole := stepsOf(f, w.Dict, w.Kind == form.Button)
+	steps, takes, whole := stepsOf(f, w.Dict, w.Kind, w.Kind == form.Button)
 	if whole && w.Kind != form.Signature {
 		if takes {
 			x.Action.Do = form.TakePicture

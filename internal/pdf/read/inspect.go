@@ -3,6 +3,7 @@ package read
 import (
 	"cmp"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
@@ -24,9 +25,10 @@ type Widget struct {
 	Value    string
 	MaxLen   int
 	Options  []form.Option
-	Export   string // the on state of a check box or radio button
+	Export   string // what a check box or radio button says when it is on
+	On       string // the name of its on state: that, or its place among the options of the field
 	Checked  bool
-	State    string            // the appearance state of a check box or radio button
+	State    string            // the appearance state of a check box or radio button, as Export has it
 	Scripts  map[string]string // trigger, as in ISO 32000-2 table 199, to script
 	Presses  []string          // what a press does: "ResetForm", "SubmitForm https://...", "Named Print"
 	Index    int               // place among the annotations of its page
@@ -203,9 +205,9 @@ func (w *walker) widget(d types.Dict, in inherited, place [2]int, up []types.Ind
 	out.HasLooks = ap != nil && ap.HasEntry("N")
 	switch out.Kind {
 	case form.CheckBox, form.Radio:
-		out.Value = f.Name(in.value)
-		out.Export = onState(f, ap)
-		out.State = f.Name(object.Entry(d, "AS"))
+		said := func(state string) string { return exported(f, in.opt, state) }
+		out.On = onState(f, ap)
+		out.Value, out.Export, out.State = said(f.Name(in.value)), said(out.On), said(f.Name(object.Entry(d, "AS")))
 		out.Checked = out.State != "" && out.State != "Off"
 		out.MaxLen = 0
 	case form.Signature:
@@ -251,6 +253,17 @@ func kindOf(ft string, ff int) form.Kind {
 		return form.Signature
 	}
 	return form.Text
+}
+
+// exported is what a state stands for: an export value that no name can be is an option, whose place the state is called by (ISO 32000-2,
+// 12.7.5.2.3).
+func exported(f *object.File, opt types.Object, state string) string {
+	list := f.Array(opt)
+	n, err := strconv.Atoi(state)
+	if err == nil && n >= 0 && n < len(list) && slices.ContainsFunc(list, func(o types.Object) bool { return !object.ASCII(f.Text(o)) }) {
+		return f.Text(list[n])
+	}
+	return state
 }
 
 // onState is the name of the one appearance that is not Off (ISO 32000-2, 12.7.5.2.3).

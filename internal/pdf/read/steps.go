@@ -1,6 +1,7 @@
 package read
 
 import (
+	"maps"
 	"regexp"
 	"slices"
 	"strconv"
@@ -30,6 +31,19 @@ var (
 	}
 )
 
+// PressedAsUp tells that a press on a field of a kind is written as the additional action of the pointer that is let go (table 197, /U):
+// readers run the other, /A, of buttons only (seen in two of them).
+func PressedAsUp(k form.Kind) bool { return k == form.Text || k == form.Choice }
+
+// KeysOf are the keys of the additional actions of fields of a kind.
+func KeysOf(k form.Kind) map[form.Trigger]string {
+	keys := maps.Clone(FieldTriggers)
+	if PressedAsUp(k) {
+		keys[form.WhenPressed] = "U"
+	}
+	return keys
+}
+
 // SubmitKinds are the flags of what is sent (ISO 32000-2, table 240): bit 3 is form data, bit 6 XFDF,
 // bit 9 the whole PDF; none is FDF. SubmitExcept is bit 1: the fields are those to leave out.
 var SubmitKinds = map[string]int{"": 0, "html": 1 << 2, "xfdf": 1 << 5, "pdf": 1 << 8}
@@ -38,7 +52,7 @@ var SubmitKinds = map[string]int{"": 0, "html": 1 << 2, "xfdf": 1 << 5, "pdf": 1
 const SubmitExcept = 1
 
 // stepsOf reads what a widget does; whole tells that steps say all of it.
-func stepsOf(f *object.File, d types.Dict, dear bool) (steps []form.Step, takes, whole bool) {
+func stepsOf(f *object.File, d types.Dict, kind form.Kind, dear bool) (steps []form.Step, takes, whole bool) {
 	whole = true
 	add := func(when form.Trigger, o types.Object) {
 		list, ok := chain(f, o, when, 0)
@@ -52,8 +66,9 @@ func stepsOf(f *object.File, d types.Dict, dear bool) (steps []form.Step, takes,
 		add(form.WhenPressed, a)
 	}
 	aa := f.Dict(object.Entry(d, "AA"))
+	keys := KeysOf(kind)
 	for _, when := range form.FieldTriggers {
-		if o, ok := aa.Find(FieldTriggers[when]); ok && FieldTriggers[when] != "" {
+		if o, ok := aa.Find(keys[when]); ok && keys[when] != "" {
 			add(when, o)
 		}
 	}
@@ -82,6 +97,9 @@ func chain(f *object.File, o types.Object, when form.Trigger, depth int) ([]form
 		return nil, false
 	}
 	rest, ok := chain(f, next, when, depth+1)
+	if ok && displays(s, rest[0]) {
+		return rest, true
+	}
 	return append([]form.Step{s}, rest...), ok
 }
 
@@ -190,6 +208,29 @@ func fullName(f *object.File, d types.Dict) string {
 
 // ourSet is a line of a script that sets the value of a field, or locks or frees it.
 var ourSet = regexp.MustCompile(`^var f = this\.getField\(("(?:[^"\\]|\\.)*")\); if \(f\) \{ f\.(readonly|value) = (.*); \}$`)
+
+// ourDisplay is a line of a script that goes before the action that shows or hides a field.
+var ourDisplay = regexp.MustCompile(`^var f = this\.getField\(("(?:[^"\\]|\\.)*")\); if \(f\) \{ f\.display = ([0-3]); \}$`)
+
+// displays tells whether a step is the script that says the same as the step after it.
+func displays(s, next form.Step) bool {
+	if s.Do != form.RunScript || next.Do != form.ShowFields && next.Do != form.HideFields {
+		return false
+	}
+	var fields []string
+	for _, line := range strings.Split(s.Script, "\n") {
+		m := ourDisplay.FindStringSubmatch(line)
+		if m == nil || (m[2] == "1") != (next.Do == form.HideFields) {
+			return false
+		}
+		name, err := strconv.Unquote(m[1])
+		if err != nil {
+			return false
+		}
+		fields = append(fields, name)
+	}
+	return strings.Join(fields, ", ") == next.Fields
+}
 
 // scripted reads a script as a step: one of those that steps are written as, or itself.
 func scripted(js string) form.Step {

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
@@ -34,7 +35,10 @@ func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
 	}
 	b := NewBuilder(f)
 	b.pictures, b.events = t.Pictures, t.Details.Events
-	b.starts = startsOf(t.Placed())
+	b.starts, b.shows = startsOf(t.Placed()), map[string]form.Show{}
+	for _, x := range t.Placed() {
+		b.shows[x.Name] = x.Shows()
+	}
 	fields := slices.Clone(t.Placed())
 	slices.SortStableFunc(fields, func(a, b form.Field) int { return cmp.Or(cmp.Compare(a.Page, b.Page), cmp.Compare(a.Order, b.Order)) })
 	for _, x := range fields {
@@ -45,6 +49,7 @@ func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
 			return nil, err
 		}
 	}
+	b.nameStates(fields)
 	if b.compiled, err = rules.CompileForm(fields); err != nil {
 		return nil, err
 	}
@@ -73,6 +78,9 @@ func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
 		if err := b.documentScripts(fields); err != nil {
 			return nil, err
 		}
+		if err := b.finishResets(); err != nil {
+			return nil, err
+		}
 		if err := b.Finish(); err != nil {
 			return nil, err
 		}
@@ -82,6 +90,35 @@ func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
 		}
 	}
 	return f.Increment()
+}
+
+// nameStates calls the states of new boxes and buttons by their places where their export values are more than ASCII: those are options
+// then (ISO 32000-2, 12.7.5.2.3).
+func (b *Builder) nameStates(fields []form.Field) {
+	wide := map[string]bool{}
+	for _, x := range fields {
+		wide[x.Name] = wide[x.Name] || (x.Kind == form.CheckBox || x.Kind == form.Radio) && !object.ASCII(x.OnState())
+	}
+	for _, x := range fields {
+		if !wide[x.Name] || x.Origin != nil {
+			continue
+		}
+		if b.states[x.Name] == nil {
+			b.states[x.Name] = map[string]string{}
+		}
+		if _, had := b.states[x.Name][x.OnState()]; !had { // those of one value go together
+			b.states[x.Name][x.OnState()] = strconv.Itoa(len(b.exports[x.Name]))
+		}
+		b.exports[x.Name] = append(b.exports[x.Name], object.Str(x.OnState()))
+	}
+}
+
+// state is the name of a state of a field.
+func (b *Builder) state(field, export string) string {
+	if n, ok := b.states[field][export]; ok {
+		return n
+	}
+	return export
 }
 
 // startsOf is what is on at the start of each field, by its name: of a group, the state of the one
@@ -135,6 +172,10 @@ type Builder struct {
 	signed   bool
 	compiled rules.Compiled
 	events   []form.Step
+	shows    map[string]form.Show         // where fields show, by name
+	resets   []reset                      // actions that clear fields
+	states   map[string]map[string]string // the names of states that are not what they stand for, by field and export value
+	exports  map[string]types.Array       // what those states stand for, by field
 	starts   map[string]string            // the state that is on at the start, by the name of the field
 	owns     map[string]types.IndirectRef // the dictionary of a field that is written new, by name
 	placed   map[string]types.IndirectRef // widgets by the id of their row
@@ -145,7 +186,8 @@ type Builder struct {
 func NewBuilder(f *object.File) *Builder {
 	return &Builder{
 		Kit: &look.Kit{File: f}, annots: map[int]types.Array{}, groups: map[string]*group{}, icons: map[string]look.Icon{},
-		placed: map[string]types.IndirectRef{}, owns: map[string]types.IndirectRef{},
+		placed: map[string]types.IndirectRef{}, owns: map[string]types.IndirectRef{}, states: map[string]map[string]string{},
+		exports: map[string]types.Array{},
 	}
 }
 
@@ -343,7 +385,10 @@ func (b *Builder) kind(x form.Field, d, own, mk types.Dict, r geom.Rect, l look.
 	w, h := l.Inner(r)
 	switch x.Kind {
 	case form.CheckBox, form.Radio:
-		on := x.OnState()
+		on := b.state(x.Name, x.OnState())
+		if opt := b.exports[x.Name]; len(opt) > 0 {
+			own.Update("Opt", opt)
+		}
 		ground := look.FrameContent(x.Look, w, h, x.Kind == form.Radio)
 		yes, err := look.Appearance(b.Kit.File, ground+look.MarkContent(x, w, h), r, l, nil)
 		if err != nil {
@@ -363,8 +408,8 @@ func (b *Builder) kind(x form.Field, d, own, mk types.Dict, r geom.Rect, l look.
 			d["AS"] = object.NameOf(on)
 		}
 		if state := b.starts[x.Name]; state != "" { // the one that is on; the value is that of the field
-			own.Update("V", object.NameOf(state))
-			own.Update("DV", object.NameOf(state))
+			own.Update("V", object.NameOf(b.state(x.Name, state)))
+			own.Update("DV", object.NameOf(b.state(x.Name, state)))
 		}
 		own.Update("DA", types.StringLiteral("/ZaDb 0 Tf "+look.TypeColour(x.Look)))
 		return nil

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
@@ -33,6 +34,14 @@ func (b *Builder) mend(rows []form.Field) ([]form.Field, error) {
 			byObject[x.Origin.Object] = x
 		} else {
 			fresh = append(fresh, x)
+		}
+	}
+	for _, w := range ws {
+		if x, kept := byObject[objectOf(w)]; kept && w.On != w.Export {
+			if b.states[x.Name] == nil {
+				b.states[x.Name] = map[string]string{}
+			}
+			b.states[x.Name][x.OnState()] = w.On
 		}
 	}
 	gone := map[int]bool{}
@@ -68,6 +77,14 @@ func (b *Builder) mend(rows []form.Field) ([]form.Field, error) {
 	b.takeOut(gone)
 	slices.SortStableFunc(fresh, func(a, b form.Field) int { return cmp.Or(cmp.Compare(a.Page, b.Page), cmp.Compare(a.Order, b.Order)) })
 	return fresh, nil
+}
+
+// objectOf is the number of the object of a widget; 0 when it is none of its own.
+func objectOf(w read.Widget) int {
+	if len(w.Refs) == 0 {
+		return 0
+	}
+	return w.Refs[0].ObjectNumber.Value()
 }
 
 // mendOne changes what differs between a widget and its row.
@@ -193,12 +210,20 @@ func (b *Builder) mendOne(w read.Widget, x form.Field, renamed map[string]string
 
 // mendExport gives the state of a box that is on another name; its drawings stay.
 func (b *Builder) mendExport(w read.Widget, x form.Field) {
+	if w.On != w.Export { // an option, whose place stays
+		d := b.FieldDict(w)
+		opt := slices.Clone(b.Array(object.Entry(d, "Opt")))
+		n, _ := strconv.Atoi(w.On)
+		opt[n] = object.Str(x.OnState())
+		d.Update("Opt", opt)
+		return
+	}
 	ap := types.Dict{}
 	for which, o := range b.Dict(object.Entry(w.Dict, "AP")) {
 		states := types.Dict{}
 		for k, v := range b.Dict(o) {
-			if k == w.Export {
-				k = x.OnState()
+			if k == w.On {
+				k = b.state(x.Name, x.OnState())
 			}
 			states[k] = v
 		}
@@ -214,16 +239,17 @@ func (b *Builder) mendStart(w read.Widget, x, was form.Field) bool {
 	if x.On() {
 		state = x.OnState()
 	}
-	shows := cmp.Or(b.Name(object.Entry(w.Dict, "AS")), "Off")
+	shows := cmp.Or(w.State, "Off")
 	if was.On() == x.On() && shows == state && cmp.Or(w.Value, "Off") == value && was.Origin.Odd == x.Origin.Odd {
 		return false
 	}
 	d := b.FieldDict(w)
+	value = b.state(x.Name, value)
 	d.Update("V", object.NameOf(value))
 	if d.HasEntry("DV") || value != "Off" {
 		d.Update("DV", object.NameOf(value))
 	}
-	w.Dict.Update("AS", object.NameOf(state))
+	w.Dict.Update("AS", object.NameOf(b.state(x.Name, state)))
 	return true
 }
 
@@ -265,7 +291,7 @@ func (b *Builder) mendMark(w read.Widget, x form.Field) error {
 	if err != nil {
 		return err
 	}
-	w.Dict.Update("AP", types.Dict{"N": types.Dict{x.OnState(): yes, "Off": off}})
+	w.Dict.Update("AP", types.Dict{"N": types.Dict{b.state(x.Name, x.OnState()): yes, "Off": off}})
 	mk := types.Dict{}
 	for k, v := range b.Dict(object.Entry(w.Dict, "MK")) {
 		mk[k] = v

@@ -68,11 +68,11 @@ func (b *Builder) documentScripts(fields []form.Field) error {
 	return b.calculationOrder()
 }
 
-// calculationOrder writes /CO: what the file had, then ours.
-func (b *Builder) calculationOrder() error {
+// fieldRefs are the field dictionaries of the form by their full names.
+func (b *Builder) fieldRefs() (map[string]types.IndirectRef, error) {
 	ws, err := read.WidgetsOf(b.Kit.File)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	at := map[string]types.IndirectRef{}
 	for _, w := range ws {
@@ -82,6 +82,15 @@ func (b *Builder) calculationOrder() error {
 	}
 	for name, ref := range b.owns {
 		at[name] = ref
+	}
+	return at, nil
+}
+
+// calculationOrder writes /CO: what the file had, then ours.
+func (b *Builder) calculationOrder() error {
+	at, err := b.fieldRefs()
+	if err != nil {
+		return err
 	}
 	var ours types.Array
 	mine := map[int]bool{}

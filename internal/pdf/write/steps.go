@@ -26,16 +26,15 @@ func (b *Builder) steps(x form.Field, d types.Dict, had []form.Step) error {
 		}
 		byTrigger[s.When] = append(byTrigger[s.When], a...)
 	}
-	if list := byTrigger[form.WhenPressed]; len(list) > 0 {
-		d["A"] = chain(list)
-	} else {
-		d.Delete("A")
-	}
 	aa := types.Dict{}
 	for k, v := range b.Dict(object.Entry(d, "AA")) {
 		aa[k] = v
 	}
-	for when, key := range read.FieldTriggers {
+	d.Delete("A")
+	if list := byTrigger[form.WhenPressed]; len(list) > 0 && !read.PressedAsUp(x.Kind) {
+		d["A"] = chain(list)
+	}
+	for when, key := range read.KeysOf(x.Kind) {
 		if list := byTrigger[when]; len(list) > 0 {
 			aa[key] = chain(list)
 		} else if x.Origin == nil || slices.ContainsFunc(had, func(s form.Step) bool { return s.When == when }) {
@@ -137,6 +136,34 @@ func names(list []string) types.Array {
 	return out
 }
 
+// reset is an action that clears fields, whose names become references once they are all there: some readers go by those only.
+type reset struct {
+	action types.Dict
+	fields []string
+}
+
+func (b *Builder) finishResets() error {
+	if len(b.resets) == 0 {
+		return nil
+	}
+	at, err := b.fieldRefs()
+	if err != nil {
+		return err
+	}
+	for _, r := range b.resets {
+		list := types.Array{}
+		for _, n := range r.fields {
+			if ref, ok := at[n]; ok {
+				list = append(list, ref)
+			} else {
+				list = append(list, object.Str(n))
+			}
+		}
+		r.action["Fields"] = list
+	}
+	return nil
+}
+
 // submitFlags are the flags of sending (ISO 32000-2, table 240).
 func submitFlags(s form.Step) int {
 	n := read.SubmitKinds[s.As]
@@ -153,7 +180,7 @@ func (b *Builder) stepAction(s form.Step) ([]types.Dict, error) {
 	case form.ClearForm:
 		a["S"] = types.Name("ResetForm")
 		if list := s.Named(); len(list) > 0 {
-			a["Fields"] = names(list)
+			b.resets = append(b.resets, reset{a, list})
 			if s.Except { // table 242: the fields are those that are not reset
 				a["Flags"] = types.Integer(1)
 			}
@@ -186,6 +213,7 @@ func (b *Builder) stepAction(s form.Step) ([]types.Dict, error) {
 		if s.Do == form.ShowFields { // table 214: hidden unless it says not
 			a["H"] = types.Boolean(false)
 		}
+		return []types.Dict{script(look.DisplayScript(s, b.shows)), a}, nil // some readers know the one, some the other
 	case form.BringIn:
 		a["S"], a["F"] = types.Name("ImportData"), object.Str(s.URL)
 	case form.LockFields, form.FreeFields, form.SetValue, form.RunScript:

@@ -211,6 +211,7 @@ var passes = []excuse{
 var hides = []excuse{
 	{regexp.MustCompile(`/AP/`), "a drawing: a note shows what is said, and a release draws it anew when it changes"},
 	{regexp.MustCompile(`/DA `), "readers read past what is no operator, and inherit the same from the form"},
+	{regexp.MustCompile(`/A/Fields\[\] one element short`), "a field is named and pointed at: either alone says the same (ISO 32000-2, table 241)"},
 	{regexp.MustCompile(`/TU `), "it is said at the field and at its widget"},
 	{regexp.MustCompile(`/MK/CA `), "a sign that stands for no mark shows the usual one"},
 	{regexp.MustCompile(`/(AS|V|DV) taken away`), "a box without one is off, and a file that was filled in has no value to go back to"},

@@ -44,7 +44,8 @@ func (f *file) chain(o any, pages []sheet) []string {
 	return out
 }
 
-// alone tells that fields are shown or hidden by an action only, without the script that says the same.
+// alone tells that what is said twice, for readers that know the one or the other, is said once: fields are shown or hidden by an action
+// without the script that says the same, fields that are cleared are named but not pointed at.
 const alone = " (in some readers)"
 
 // displayed is the effect of the script that shows or hides fields (ISO 21757-1, Field.display: 0 everywhere, 1 nowhere, 2 on the screen
@@ -62,20 +63,24 @@ func (f *file) displayed(show bool, names []string) string {
 }
 
 func (f *file) action(a dict, pages []sheet) string {
+	both := true // all are named, and all are pointed at: some readers go by the one only, some by the other
 	names := func(k name) []string {
-		var out []string
+		var named, pointed []string
 		list, ok := f.resolve(a[k]).(array)
 		if !ok && a[k] != nil {
 			list = array{a[k]}
 		}
 		for _, o := range list {
 			if n, isRef := o.(ref); isRef && f.dict(n) != nil {
-				out = append(out, f.fullName(n))
+				pointed = append(pointed, f.fullName(n))
 			} else {
-				out = append(out, f.words(o))
+				named = append(named, f.words(o))
 			}
 		}
-		return out
+		if both = slices.Equal(named, pointed); len(named) == 0 {
+			return pointed
+		}
+		return named
 	}
 	flags := int(f.number(a["Flags"]))
 	spec := func(o any) string {
@@ -86,7 +91,11 @@ func (f *file) action(a dict, pages []sheet) string {
 	}
 	switch kind := f.name(a["S"]); kind {
 	case "ResetForm":
-		return said("clear", flags&1 != 0, names("Fields"))
+		is := said("clear", flags&1 != 0, names("Fields"))
+		if !both {
+			is += alone
+		}
+		return is
 	case "SubmitForm":
 		if fs := f.name(f.dict(a["F"])["FS"]); fs != "URL" { // table 239: an address
 			return "send to a file of the kind " + fs

@@ -172,7 +172,8 @@ func submitOf(f *object.File, a types.Dict, flags int, whole bool) (s form.Step,
 	return s, ok && known && whole && f.Name(object.Entry(spec, "FS")) == "URL" && !(flags&SubmitExcept != 0 && s.Fields == "")
 }
 
-// namesOf reads the names of fields, with commas between; references stand for their full names.
+// namesOf reads the names of fields, with commas between; references stand for their full names. Where fields are both named and pointed
+// at, the two must be the same.
 func namesOf(f *object.File, o types.Object) (string, bool) {
 	if o == nil {
 		return "", true
@@ -181,18 +182,25 @@ func namesOf(f *object.File, o types.Object) (string, bool) {
 	if list == nil {
 		list = types.Array{o}
 	}
-	var out []string
+	var named, pointed []string
 	for _, o := range list {
-		name := f.Text(o)
-		if d := f.Dict(o); d != nil {
+		name, d := f.Text(o), f.Dict(o)
+		if d != nil {
 			name = fullName(f, d)
 		}
 		if name == "" || strings.Contains(name, ",") {
 			return "", false
 		}
-		out = append(out, name)
+		if d != nil {
+			pointed = append(pointed, name)
+		} else {
+			named = append(named, name)
+		}
 	}
-	return strings.Join(out, ", "), true
+	if len(named) == 0 {
+		named, pointed = pointed, nil
+	}
+	return strings.Join(named, ", "), len(pointed) == 0 || slices.Equal(named, pointed)
 }
 
 func fullName(f *object.File, d types.Dict) string {

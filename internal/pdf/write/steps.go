@@ -136,7 +136,8 @@ func names(list []string) types.Array {
 	return out
 }
 
-// reset is an action that clears fields, whose names become references once they are all there: some readers go by those only.
+// reset is an action that clears fields, which are named and, once they are all there, pointed at too: some readers go by the one only, some
+// by the other.
 type reset struct {
 	action types.Dict
 	fields []string
@@ -151,12 +152,10 @@ func (b *Builder) finishResets() error {
 		return err
 	}
 	for _, r := range b.resets {
-		list := types.Array{}
+		list := names(r.fields)
 		for _, n := range r.fields {
 			if ref, ok := at[n]; ok {
 				list = append(list, ref)
-			} else {
-				list = append(list, object.Str(n))
 			}
 		}
 		r.action["Fields"] = list

@@ -201,11 +201,11 @@ func happens(name string, what form.Trigger, field string) func(*Trial) (string,
 // abroad is an answer in letters that the standard fonts of readers do not have.
 const abroad = "Łódź Ωμ Жук"
 
-// drawn writes letters from abroad and tells whether the saved form can be read in two other readers: the letters are there, and
+// drawn writes an answer and tells whether the saved form can be read in two other readers: the letters are there, and
 // stand beside each other.
-func drawn(name string) func(*Trial) (string, error) {
+func drawn(name, answer string) func(*Trial) (string, error) {
 	return func(r *Trial) (string, error) {
-		if err := r.Write(name, abroad); err != nil {
+		if err := r.Write(name, answer); err != nil {
 			return "", err
 		}
 		b, err := r.Save()
@@ -217,10 +217,10 @@ func drawn(name string) func(*Trial) (string, error) {
 		if err != nil {
 			return "", err
 		}
-		if said != abroad {
+		if said != answer {
 			return fmt.Sprintf("letters are lost: %q", said), nil
 		}
-		ours, err := fill.Fill(b, map[string]any{name: abroad})
+		ours, err := fill.Fill(b, map[string]any{name: answer})
 		if err != nil {
 			return "", err
 		}

@@ -90,10 +90,7 @@ func typing() []Property {
 			Try: kept("fixed", "other"), Want: "berth 7",
 		},
 		{Title: "Greek, Cyrillic and Polish letters are kept", Fields: []form.Field{text("letters")}, Try: kept("letters", abroad), Want: abroad},
-		{
-			Title: "Greek, Cyrillic and Polish letters show", Try: drawn("letters_shown"), Want: "readable",
-			Fields: []form.Field{text("letters_shown", func(f *form.Field) { f.Hint, f.Look.Size = "Łódź, Ωμέγα", 11 })},
-		},
+		letters("Polish", "Miejscowość", "Łódź, Żary"), letters("Greek", "Όνομα πλοίου", "Ωμέγα Ξύλο"), letters("Cyrillic", "Имя", "Жук Яр"),
 		{
 			Title: "a hint is no answer", Fields: []form.Field{text("hinted", func(f *form.Field) { f.Hint = "as in the passport" })},
 			Try: func(r *Trial) (string, error) { return r.value("hinted") }, Want: "",
@@ -103,6 +100,14 @@ func typing() []Property {
 			Try: shows("hinted_too", "Petrel"), Want: "Petrel",
 		},
 	}
+}
+
+// letters is a field whose label asks for letters that the standard fonts do not have.
+func letters(language, label, answer string) Property {
+	name := "letters_" + strings.ToLower(language)
+	f := text(name)
+	f.Label, f.Look.Size = label, 11
+	return Property{Title: language + " letters show", Fields: []form.Field{f}, Try: drawn(name, answer), Want: "readable"}
 }
 
 func formats() []Property {

@@ -207,23 +207,34 @@ type maker interface {
 	Indirect(o types.Object) (types.IndirectRef, error)
 }
 
-// Write writes the typeface as a composite font (ISO 32000-2, 9.7) for the given
-// signs: the whole TrueType program, widths and a ToUnicode map for those used. The
-// font dictionary itself is returned.
-func (e *Embedded) Write(f maker, used []rune) (types.Dict, error) {
-	runes := slices.Clone(used)
-	slices.Sort(runes)
-	runes = slices.Compact(runes)
-	program, err := f.Stream(e.ttf, types.Dict{"Length1": types.Integer(len(e.ttf))})
+// program writes the typeface's TrueType program, whole: into a form once.
+func (e *Embedded) program(f maker) (types.IndirectRef, error) {
+	kit, shared := f.(*Kit)
+	if shared && kit.programs[e] != nil {
+		return *kit.programs[e], nil
+	}
+	ref, err := f.Stream(e.ttf, types.Dict{"Length1": types.Integer(len(e.ttf))})
+	if shared && err == nil {
+		if kit.programs == nil {
+			kit.programs = map[*Embedded]*types.IndirectRef{}
+		}
+		kit.programs[e] = &ref
+	}
+	return ref, err
+}
+
+// descriptor writes the typeface's program, whole, and its measures (ISO 32000-2, 9.8).
+func (e *Embedded) descriptor(f maker, flags int) (types.IndirectRef, error) {
+	program, err := e.program(f)
 	if err != nil {
-		return nil, err
+		return program, err
 	}
 	sf := e.sf()
 	var buf sfnt.Buffer
 	box, _ := sf.Bounds(&buf, fixed.I(unitsPerEm), 0)
 	m, _ := sf.Metrics(&buf, fixed.I(unitsPerEm), 0)
-	descriptor, err := f.Indirect(types.Dict{
-		"Type": types.Name("FontDescriptor"), "FontName": types.Name(e.base), "Flags": types.Integer(4),
+	return f.Indirect(types.Dict{
+		"Type": types.Name("FontDescriptor"), "FontName": types.Name(e.base), "Flags": types.Integer(flags),
 		"FontBBox": types.Array{
 			types.Integer(box.Min.X.Floor()), types.Integer(-box.Max.Y.Ceil()), types.Integer(box.Max.X.Ceil()),
 			types.Integer(-box.Min.Y.Floor()),
@@ -231,25 +242,27 @@ func (e *Embedded) Write(f maker, used []rune) (types.Dict, error) {
 		"ItalicAngle": types.Integer(0), "Ascent": types.Integer(m.Ascent.Round()), "Descent": types.Integer(-m.Descent.Round()),
 		"CapHeight": types.Integer(m.CapHeight.Round()), "StemV": types.Integer(80), "FontFile2": program,
 	})
+}
+
+// Write writes the typeface as a composite font (ISO 32000-2, 9.7) for the given
+// signs: the whole TrueType program, widths and a ToUnicode map for those used. The
+// font dictionary itself is returned.
+func (e *Embedded) Write(f maker, used []rune) (types.Dict, error) {
+	runes := slices.Clone(used)
+	slices.Sort(runes)
+	runes = slices.Compact(runes)
+	descriptor, err := e.descriptor(f, 4) // symbolic (ISO 32000-2, table 121)
 	if err != nil {
 		return nil, err
 	}
 	var widths types.Array
-	var cmap bytes.Buffer
-	cmap.WriteString("/CIDInit /ProcSet findresource begin 12 dict begin begincmap\n/CIDSystemInfo << /Registry (Adobe) /Ordering " +
-		"(UCS) /Supplement 0 >> def\n/CMapName /Adobe-Identity-UCS def /CMapType 2 def\n1 begincodespacerange <0000> <FFFF> " +
-		"endcodespacerange\n")
-	for part := range slices.Chunk(runes, 100) { // at most 100 in a block (ISO 32000-2, 9.10.3)
-		fmt.Fprintf(&cmap, "%d beginbfchar\n", len(part))
-		for _, r := range part {
-			g, w := e.Glyph(r)
-			widths = append(widths, types.Integer(int(g)), types.Array{types.Integer(int(w + 0.5))})
-			fmt.Fprintf(&cmap, "<%04X> <%X>\n", uint16(g), []byte(types.EncodeUTF16String(string(r)))[2:])
-		}
-		cmap.WriteString("endbfchar\n")
+	var cmap []string
+	for _, r := range runes {
+		g, w := e.Glyph(r)
+		widths = append(widths, types.Integer(int(g)), types.Array{types.Integer(int(w + 0.5))})
+		cmap = append(cmap, fmt.Sprintf("<%04X> <%X>", uint16(g), []byte(types.EncodeUTF16String(string(r)))[2:]))
 	}
-	cmap.WriteString("endcmap CMapName currentdict /CMap defineresource pop end end\n")
-	unicode, err := f.Stream(cmap.Bytes(), nil)
+	unicode, err := f.Stream(toUnicode("<0000> <FFFF>", cmap), nil)
 	if err != nil {
 		return nil, err
 	}
@@ -273,8 +286,9 @@ func (e *Embedded) Write(f maker, used []rune) (types.Dict, error) {
 // embedding is a typeface in a file that is being written: its signs are known only at
 // the end.
 type embedding struct {
-	ref  types.IndirectRef
-	used []rune
+	ref   types.IndirectRef
+	used  []rune
+	typed bool // answers are typed in it
 }
 
 // fontKit brings fonts into a file, each once.
@@ -283,6 +297,9 @@ type Kit struct {
 	helv     types.IndirectRef
 	fonts    map[standard]types.IndirectRef
 	embedded map[*Embedded]*embedding
+	programs map[*Embedded]*types.IndirectRef
+	simple   map[string]types.IndirectRef // code pages of embedded typefaces, by name
+	Language string                       // of the document, as BCP 47 has it
 }
 
 // Begin writes the font that the form itself names.
@@ -297,11 +314,16 @@ func (b *Kit) Finish(fonts types.Dict) error {
 	for face, ref := range b.fonts {
 		fonts.Update(face.Resource(), ref)
 	}
+	for name, ref := range b.simple {
+		fonts.Update(name, ref)
+	}
 	if err := b.fillEmbedded(); err != nil {
 		return err
 	}
 	for face, in := range b.embedded {
-		fonts.Update(face.Resource(), in.ref)
+		if in.typed {
+			fonts.Update(face.Resource(), in.ref)
+		}
 	}
 	return nil
 }
@@ -350,7 +372,7 @@ func (b *Kit) fillEmbedded() error {
 		if !ok {
 			continue
 		}
-		d, err := e.Write(b.File, in.used)
+		d, err := e.Write(b, in.used)
 		if err != nil {
 			return err
 		}
@@ -363,19 +385,24 @@ func (b *Kit) fillEmbedded() error {
 	return nil
 }
 
-// formFont is the font that a field is filled in with, brought into the form: an embedded
-// one with its whole alphabet.
-func (b *Kit) formFont(l form.Look) (typeface, error) {
-	if e := embeddedFace(l.Font); e != nil {
+// formFont is the name of the font that a field is filled in with, brought into the form: of an embedded one the code page of its
+// answers, or its whole alphabet where no page has all the words around the field.
+func (b *Kit) formFont(x form.Field) (string, error) {
+	if e, p, auto := b.typing(x); e != nil && p != nil {
+		return b.pageRef(e, p, auto)
+	} else if e != nil {
 		_, err := b.embeddedRef(e, e.alphabet())
-		return e, err
+		if err == nil {
+			b.embedded[e].typed = true
+		}
+		return e.Resource(), err
 	}
 	face := helvetica
-	if l.Font != "" {
-		face = standard(l.Font)
+	if x.Look.Font != "" {
+		face = standard(x.Look.Font)
 	}
 	_, err := b.standardRef(face)
-	return face, err
+	return face.Resource(), err
 }
 
 // ErrNoTypeface says that no typeface that ships has a sign.

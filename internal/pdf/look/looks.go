@@ -43,12 +43,12 @@ func TypeColour(l form.Look) string {
 
 // AppearanceString is the default appearance of a field (ISO 32000-2, 12.7.4.3): it also
 // brings its font into the resources of the form.
-func (b *Kit) AppearanceString(l form.Look) (types.StringLiteral, error) {
-	face, err := b.formFont(l)
+func (b *Kit) AppearanceString(x form.Field) (types.StringLiteral, error) {
+	font, err := b.formFont(x)
 	if err != nil {
 		return "", err
 	}
-	return types.StringLiteral(fmt.Sprintf("/%s %s Tf %s", face.Resource(), object.Dec(l.Size), TypeColour(l))), nil
+	return types.StringLiteral(fmt.Sprintf("/%s %s Tf %s", font, object.Dec(x.Look.Size), TypeColour(x.Look))), nil
 }
 
 // LooksOfField is how the text of a new field is set.

@@ -373,10 +373,10 @@ func Escape(s string) string {
 	return strings.NewReplacer(`\`, `\\`, `(`, `\(`, `)`, `\)`, "\r", `\r`, "\n", `\n`).Replace(s)
 }
 
-// NameOf is a name object; what it needs encoded is encoded when it is written (ISO 32000-2, 7.3.5).
 // ASCII tells whether readers agree on a name that says s: names have no encoding (ISO 32000-2, 7.3.5).
 func ASCII(s string) bool { return strings.IndexFunc(s, func(r rune) bool { return r > 126 || r < 32 }) < 0 }
 
+// NameOf is a name object; what it needs encoded is encoded when it is written (ISO 32000-2, 7.3.5).
 func NameOf(s string) types.Name { return types.Name(s) }
 
 func Num(v float64) types.Object { return types.Float(geom.Round(v)) }

@@ -9,6 +9,8 @@ import (
 	"strconv"
 	"strings"
 
+	"golang.org/x/text/encoding/charmap"
+
 	"zealousmargin.example/internal/form"
 )
 
@@ -64,14 +66,66 @@ func font(s *subject) (string, string) {
 		return "none: " + da, s.x.Look.Font
 	}
 	want := cmp.Or(baseFonts[s.x.Look.Font], s.x.Look.Font)
+	abroad := s.ours && s.x.Look.Font == "" && s.abroad()
+	if abroad {
+		want = baseFonts["Go"]
+	}
 	f := s.w.f.dict(s.w.f.dict(s.w.f.dict(s.w.f.form()["DR"])["Font"])[name(m[1])])
 	if is := s.w.f.name(f["BaseFont"]); is != want {
 		return is, want
+	}
+	if s.ours && f["ToUnicode"] != nil {
+		has := map[string]bool{}
+		for _, r := range s.w.f.toUnicode(f) {
+			has[r] = true
+		}
+		for _, r := range wordsOf(s.x) {
+			if !has[string(r)] && inCodePages(r) {
+				return "a font without " + string(r), "one that has the letters of the words around it"
+			}
+		}
 	}
 	if ap := s.ap.normal[""]; s.ours && len(ap.fonts) > 0 && ap.fonts[0] != want && ap.fonts[0] != baseFonts["Go"] {
 		return "shown in " + ap.fonts[0], "shown in " + want
 	}
 	return "", ""
+}
+
+// inCodePages tells whether a sign is of those that the typefaces which ship have at least.
+func inCodePages(r rune) bool {
+	for _, p := range []*charmap.Charmap{charmap.Windows1250, charmap.Windows1251, charmap.Windows1253, charmap.Windows1254, charmap.Windows1257} {
+		if _, ok := p.EncodeRune(r); ok {
+			return true
+		}
+	}
+	return false
+}
+
+// wordsOf are the words around a field, and in it.
+func wordsOf(x *form.Field) string {
+	words := x.Label + x.Tooltip + x.Hint + x.Default
+	for _, o := range x.Options {
+		words += o.Label
+	}
+	return strings.Map(func(r rune) rune {
+		if r < ' ' {
+			return ' '
+		}
+		return r
+	}, words)
+}
+
+// abroad tells whether the answers to a field are in letters that the standard fonts do not have: its words are, or the language of the
+// document is one that is written in others than WinAnsiEncoding has (annex D.2).
+func (s *subject) abroad() bool {
+	if s.x.Kind != form.Text && s.x.Kind != form.Choice {
+		return false
+	}
+	if _, err := charmap.Windows1252.NewEncoder().String(wordsOf(s.x)); err != nil {
+		return true
+	}
+	language, _, _ := strings.Cut(strings.ToLower(s.draft.Details.Language), "-")
+	return slices.Contains(strings.Fields("pl cs sk hu hr sl ro bs sq lt lv et tr az el ru uk bg sr mk be"), language)
 }
 
 // align is how readers set what is typed, and how the first value is set.

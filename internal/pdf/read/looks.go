@@ -150,7 +150,7 @@ func fontCalled(f *object.File, name string) string {
 	if slices.Contains(form.Fonts[1:], base) {
 		return base
 	}
-	if f.Name(object.Entry(d, "Subtype")) == "Type0" {
+	if ours := object.Entry(d, "ToUnicode") != nil; ours && !strings.HasPrefix(name, look.AutoFont) { // embedded, and chosen by somebody
 		return look.EmbeddedAs(base)
 	}
 	return ""

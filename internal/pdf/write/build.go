@@ -34,7 +34,7 @@ func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
 		return nil, err
 	}
 	b := NewBuilder(f)
-	b.pictures, b.events = t.Pictures, t.Details.Events
+	b.pictures, b.events, b.Language = t.Pictures, t.Details.Events, t.Details.Language
 	b.starts, b.shows = startsOf(t.Placed()), map[string]form.Show{}
 	for _, x := range t.Placed() {
 		b.shows[x.Name] = x.Shows()
@@ -434,7 +434,7 @@ func (b *Builder) kind(x form.Field, d, own, mk types.Dict, r geom.Rect, l look.
 			words += o.Label
 		}
 	}
-	fonts, face, err := b.FontsFor(words, x.Look.Font)
+	fonts, face, err := b.FontsFor(words, b.FaceOf(x))
 	if err != nil {
 		return err
 	}
@@ -450,7 +450,7 @@ func (b *Builder) kind(x form.Field, d, own, mk types.Dict, r geom.Rect, l look.
 		return err
 	}
 	d["AP"] = types.Dict{"N": ap}
-	da, err := b.AppearanceString(x.Look)
+	da, err := b.AppearanceString(x)
 	if err != nil {
 		return err
 	}

@@ -196,7 +196,7 @@ func (b *Builder) button(x form.Field, d, mk types.Dict, r geom.Rect, l look.Set
 	}
 	d["AP"] = ap
 	d["H"] = types.Name(look.Highlights[x.Face.Pressed])
-	if d["DA"], err = b.AppearanceString(x.Look); err != nil {
+	if d["DA"], err = b.AppearanceString(x); err != nil {
 		return err
 	}
 	faceEntries(x, mk, ic)

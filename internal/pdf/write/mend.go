@@ -268,7 +268,7 @@ func (b *Builder) mendLook(w read.Widget, x form.Field) error {
 	mk["R"] = types.Integer((b.Pages[w.Page-1].Rotate + x.Look.Turn) % 360)
 	d.Update("MK", mk)
 	if x.Kind != form.CheckBox && x.Kind != form.Radio && x.Kind != form.Signature {
-		da, err := b.AppearanceString(x.Look)
+		da, err := b.AppearanceString(x)
 		if err != nil {
 			return err
 		}

@@ -49,8 +49,8 @@ var floors = [][]string{
 	{"demo"},
 	{"internal/measure/sheets", "internal/measure/faults", "internal/store/storetest", "e2e/browser"},
 	{"internal/web/webtest", "internal/measure/grammar"},
-	{"internal/measure", "e2e/screenshots"},
-	{"cmd/zealous-margin", "e2e", "e2e/printed"},
+	{"internal/measure", "e2e/screenshots", "e2e/readers"},
+	{"cmd/zealous-margin", "e2e", "e2e/printed", "e2e/readers/table"},
 }
 
 func line() int {

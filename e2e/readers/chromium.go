@@ -134,14 +134,18 @@ type chromium struct {
 	unable
 	*Viewer
 	draft *form.Template
+	pause time.Duration // between keys
 }
+
+// Slow types twice as slowly from now on: on a busy machine the viewer loses keys.
+func (c *chromium) Slow() { c.pause *= 2 }
 
 func openChromium(d *Desk, draft *form.Template) (Reader, error) {
 	v, err := OpenViewer(d.URL+"/form.pdf", draft.Pages[0])
 	if err != nil {
 		return nil, err
 	}
-	c := &chromium{Viewer: v, draft: draft}
+	c := &chromium{Viewer: v, draft: draft, pause: 40 * time.Millisecond}
 	return c, c.Write(draft.Fields[0].Name, "") // the first keys after the start are lost
 }
 
@@ -166,7 +170,7 @@ func (c *chromium) Write(name, text string) error {
 	if err := c.Press(name, 0); err != nil {
 		return err
 	}
-	if err := typed(c.Browser, text, 40*time.Millisecond); err != nil {
+	if err := typed(c.Browser, text, c.pause); err != nil {
 		return err
 	}
 	err := c.Key(browser.Tab)
@@ -205,7 +209,9 @@ func (c *chromium) Choose(name string, labels ...string) error {
 	const line = 12.0 * 1.15 // points, of an option
 	for i, n := range places {
 		x, y := c.On(geom.Point{X: f.Rect.Mid().X, Y: f.Rect.Y1 - 2 - line*(float64(n)+0.5)})
-		for _, t := range []input.DispatchMouseEventType{input.DispatchMouseEventTypeMousePressed, input.DispatchMouseEventTypeMouseReleased} {
+		for _, t := range []input.DispatchMouseEventType{
+			input.DispatchMouseEventTypeMousePressed, input.DispatchMouseEventTypeMouseReleased,
+		} {
 			p := input.DispatchMouseEventParams{Type: t, X: x, Y: y, ClickCount: 1, Button: input.MouseButtonLeft}
 			if i > 0 {
 				p.Modifiers = int64(browser.Ctrl)

@@ -42,14 +42,17 @@ type pdfjs struct {
 	*browser.Browser
 	draft *form.Template
 	ids   map[string][]string // of the elements, by the names of their fields
+	pause time.Duration       // between keys
 }
+
+func (p *pdfjs) Slow() { p.pause *= 2 }
 
 func openPDFJS(d *Desk, draft *form.Template) (Reader, error) {
 	br, err := OpenPDFJS(d)
 	if err != nil {
 		return nil, err
 	}
-	p := &pdfjs{Browser: br, draft: draft, ids: map[string][]string{}}
+	p := &pdfjs{Browser: br, draft: draft, ids: map[string][]string{}, pause: 60 * time.Millisecond}
 	var all []struct{ ID, Name string }
 	if err := br.Eval("window.widgets().then(all => all.map(a => ({id: a.id, name: a.fieldName})))", &all); err != nil {
 		return nil, err
@@ -110,7 +113,8 @@ func (p *pdfjs) Told() (map[string]Told, error) {
 			options = append(options, o.DisplayValue)
 		}
 		out[a.AlternativeText] = Told{
-			Kind: &kind, Name: &a.FieldName, Tooltip: &a.AlternativeText, Value: &value, Rect: &a.Rect, MaxLen: &a.MaxLen, Required: &a.Required,
+			Kind: &kind, Name: &a.FieldName, Tooltip: &a.AlternativeText, Value: &value, Rect: &a.Rect, MaxLen: &a.MaxLen,
+			Required: &a.Required,
 			ReadOnly: &a.ReadOnly, Multiline: &a.MultiLine, Comb: &a.Comb, Password: &a.Password, Options: &options,
 		}
 	}
@@ -140,7 +144,7 @@ func (p *pdfjs) Write(name, text string) error {
 		return err
 	}
 	time.Sleep(100 * time.Millisecond)
-	if err := typed(p.Browser, text, 60*time.Millisecond); err != nil {
+	if err := typed(p.Browser, text, p.pause); err != nil {
 		return err
 	}
 	if err := p.leave(); err != nil {
@@ -171,8 +175,10 @@ func (p *pdfjs) Choose(name string, labels ...string) error {
 	for _, l := range labels {
 		list += quoted(l) + ","
 	}
-	err := p.Eval("(e => { e.focus(); let n = 0; for (const o of e.options) { o.selected = "+list+"].includes(o.textContent); if (o.selected) n++ } "+
-		"e.dispatchEvent(new Event('input', {bubbles: true})); e.dispatchEvent(new Event('change', {bubbles: true})); return n })("+p.element(name)+")", &found)
+	err := p.Eval("(e => { e.focus(); let n = 0; "+
+		"for (const o of e.options) { o.selected = "+list+"].includes(o.textContent); if (o.selected) n++ } "+
+		"e.dispatchEvent(new Event('input', {bubbles: true})); e.dispatchEvent(new Event('change', {bubbles: true})); return n })("+
+		p.element(name)+")", &found)
 	settle()
 	return err
 }

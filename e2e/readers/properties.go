@@ -20,8 +20,11 @@ type Property struct {
 	// Scripted properties rest on scripts: in a reader without them Bare is what should come of it.
 	Scripted bool
 	Bare     string
-	// Round is the way round, by the name of a reader where the property is not the same.
-	Round map[string]string
+}
+
+// typed tells whether a property is tried by typing only, so that it can be tried again.
+func (p Property) typed() bool {
+	return len(p.Fields) > 0 && !slices.ContainsFunc(p.Fields, func(f form.Field) bool { return f.Kind != form.Text && f.Kind != "" })
 }
 
 // Trial is a form open in a reader.
@@ -300,4 +303,9 @@ func (r *Trial) field(name string) form.Field {
 
 func sets(to, value string) form.Step { return form.Step{Do: form.SetValue, Fields: to, Value: value} }
 
-func when(t form.Trigger, s form.Step) form.Step { s.When = t; return s }
+// does is a text field that writes its name into the field name_here when something happens to it.
+func does(name string, when form.Trigger) form.Field {
+	return text(name, func(f *form.Field) {
+		f.Steps = []form.Step{{When: when, Do: form.SetValue, Fields: name + "_here", Value: name}}
+	})
+}

@@ -45,7 +45,6 @@ type qpdfField struct {
 	value, kind, tooltip string
 	flags                int
 	states               []string // of its widgets, in their order
-	options              []string
 }
 
 // qpdfFields are the fields of a form by their names, as qpdf reads them.
@@ -60,7 +59,6 @@ func qpdfFields(b []byte) (map[string]qpdfField, error) {
 				Fullname, Fieldtype, Alternativename string
 				Fieldflags                           int
 				Value                                any
-				Choices                              []any
 				Annotation                           struct{ Appearancestate string }
 				Isradiobutton, Ischeckbox, Istext    bool
 			}
@@ -81,13 +79,6 @@ func qpdfFields(b []byte) (map[string]qpdfField, error) {
 			q.kind = "checkbox"
 		}
 		q.states = append(q.states, plainOf(f.Annotation.Appearancestate))
-		q.options = nil
-		for _, c := range f.Choices {
-			if pair, ok := c.([]any); ok && len(pair) == 2 {
-				c = pair[1]
-			}
-			q.options = append(q.options, plainOf(c))
-		}
 		out[f.Fullname] = q
 	}
 	return out, nil
@@ -127,7 +118,7 @@ func (q *qpdf) Told() (map[string]Told, error) {
 		is := func(bit int) *bool { on := f.flags>>(bit-1)&1 == 1; return &on }
 		out[f.tooltip] = Told{
 			Kind: &f.kind, Name: &name, Tooltip: &f.tooltip, Value: &f.value, Required: is(2), ReadOnly: is(1),
-			Multiline: is(13), Password: is(14), NoSpell: is(23), Comb: is(25), Options: &f.options, // ISO 32000-2, tables 226, 228 and 231
+			Multiline: is(13), Password: is(14), NoSpell: is(23), Comb: is(25), // ISO 32000-2, tables 226, 228 and 231
 		}
 	}
 	return out, nil
@@ -136,7 +127,8 @@ func (q *qpdf) Told() (map[string]Told, error) {
 // textAt is the text that poppler finds in a part of the first page, in points.
 func textAt(b []byte, r geom.Rect) (string, error) {
 	n := func(v float64) string { return fmt.Sprint(int(v)) }
-	s, err := run(b, "pdftotext", "-r", "72", "-f", "1", "-l", "1", "-x", n(r.X0-1), "-y", n(height-r.Y1-1), "-W", n(r.W()+2), "-H", n(r.H()+2),
+	s, err := run(b, "pdftotext", "-r", "72", "-f", "1", "-l", "1",
+		"-x", n(r.X0-1), "-y", n(height-r.Y1-1), "-W", n(r.W()+2), "-H", n(r.H()+2),
 		"-layout", "IN", "-")
 	return strings.TrimSpace(strings.Trim(s, "\f")), err
 }

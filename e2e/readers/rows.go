@@ -17,20 +17,50 @@ func Properties(address string) []Property {
 // whatIsTold is what a reader says without anybody doing something.
 func whatIsTold() []Property {
 	return []Property{
-		{Title: "name", Want: "every field", Try: word(func(f form.Field) string { return f.Name }, func(t Told) *string { return t.Name })},
-		{Title: "kind", Want: "every field", Try: word(func(f form.Field) string { return string(f.Kind) }, func(t Told) *string { return t.Kind })},
-		{Title: "tooltip", Want: "every field", Try: word(func(f form.Field) string { return f.Tooltip }, func(t Told) *string { return t.Tooltip })},
+		{
+			Title: "name", Want: "every field",
+			Try: word(func(f form.Field) string { return f.Name }, func(t Told) *string { return t.Name }),
+		},
+		{
+			Title: "kind", Want: "every field",
+			Try: word(func(f form.Field) string { return string(f.Kind) }, func(t Told) *string { return t.Kind }),
+		},
+		{
+			Title: "tooltip", Want: "every field",
+			Try: word(func(f form.Field) string { return f.Tooltip }, func(t Told) *string { return t.Tooltip }),
+		},
 		{Title: "place", Want: "every field", Try: told(func(f form.Field, t Told) (bool, bool) {
 			return t.Rect != nil && f.Rect.IoU(geom.R(t.Rect[0], t.Rect[1], t.Rect[2], t.Rect[3])) > 0.98,
 				t.Rect != nil && f.Kind != form.Radio // buttons of a group have one tooltip
 		})},
-		{Title: "first value", Want: "every field", Try: word(func(f form.Field) string { return f.Default }, func(t Told) *string { return t.Value }, form.Text)},
-		{Title: "required", Want: "every field", Try: flag(func(f form.Field) bool { return f.Required }, func(t Told) *bool { return t.Required })},
-		{Title: "read-only", Want: "every field", Try: flag(func(f form.Field) bool { return f.ReadOnly }, func(t Told) *bool { return t.ReadOnly })},
-		{Title: "several lines", Want: "every field", Try: flag(func(f form.Field) bool { return f.Multiline }, func(t Told) *bool { return t.Multiline }, form.Text)},
-		{Title: "cells", Want: "every field", Try: flag(func(f form.Field) bool { return f.Comb > 0 }, func(t Told) *bool { return t.Comb }, form.Text)},
-		{Title: "hidden typing", Want: "every field", Try: flag(func(f form.Field) bool { return f.Password }, func(t Told) *bool { return t.Password }, form.Text)},
-		{Title: "no spelling check", Want: "every field", Try: flag(func(f form.Field) bool { return f.NoSpell }, func(t Told) *bool { return t.NoSpell }, form.Text)},
+		{
+			Title: "first value", Want: "every field",
+			Try: word(func(f form.Field) string { return f.Default }, func(t Told) *string { return t.Value }, form.Text),
+		},
+		{
+			Title: "required", Want: "every field",
+			Try: flag(func(f form.Field) bool { return f.Required }, func(t Told) *bool { return t.Required }),
+		},
+		{
+			Title: "read-only", Want: "every field",
+			Try: flag(func(f form.Field) bool { return f.ReadOnly }, func(t Told) *bool { return t.ReadOnly }),
+		},
+		{
+			Title: "several lines", Want: "every field",
+			Try: flag(func(f form.Field) bool { return f.Multiline }, func(t Told) *bool { return t.Multiline }, form.Text),
+		},
+		{
+			Title: "cells", Want: "every field",
+			Try: flag(func(f form.Field) bool { return f.Comb > 0 }, func(t Told) *bool { return t.Comb }, form.Text),
+		},
+		{
+			Title: "hidden typing", Want: "every field",
+			Try: flag(func(f form.Field) bool { return f.Password }, func(t Told) *bool { return t.Password }, form.Text),
+		},
+		{
+			Title: "no spelling check", Want: "every field",
+			Try: flag(func(f form.Field) bool { return f.NoSpell }, func(t Told) *bool { return t.NoSpell }, form.Text),
+		},
 		{Title: "most signs", Want: "every field", Try: told(func(f form.Field, t Told) (bool, bool) {
 			return t.MaxLen != nil && *t.MaxLen == max(f.MaxLen, f.Comb), t.MaxLen != nil && f.Kind == form.Text
 		})},
@@ -86,18 +116,24 @@ func typing() []Property {
 			Want: "as much as fits",
 		},
 		{
-			Title: "cannot be changed", Fields: []form.Field{text("fixed", func(f *form.Field) { f.ReadOnly, f.Default = true, "berth 7" })},
-			Try: kept("fixed", "other"), Want: "berth 7",
+			Title:  "cannot be changed",
+			Fields: []form.Field{text("fixed", func(f *form.Field) { f.ReadOnly, f.Default = true, "berth 7" })},
+			Try:    kept("fixed", "other"), Want: "berth 7",
 		},
-		{Title: "Greek, Cyrillic and Polish letters are kept", Fields: []form.Field{text("letters")}, Try: kept("letters", abroad), Want: abroad},
-		letters("Polish", "Miejscowość", "Łódź, Żary"), letters("Greek", "Όνομα πλοίου", "Ωμέγα Ξύλο"), letters("Cyrillic", "Имя", "Жук Яр"),
+		{
+			Title: "Greek, Cyrillic and Polish letters are kept", Fields: []form.Field{text("letters")},
+			Try: kept("letters", abroad), Want: abroad,
+		},
+		letters("Polish", "Miejscowość", "Łódź, Żary"), letters("Greek", "Όνομα πλοίου", "Ωμέγα Ξύλο"),
+		letters("Cyrillic", "Имя", "Жук Яр"),
 		{
 			Title: "a hint is no answer", Fields: []form.Field{text("hinted", func(f *form.Field) { f.Hint = "as in the passport" })},
 			Try: func(r *Trial) (string, error) { return r.value("hinted") }, Want: "",
 		},
 		{
-			Title: "a hint goes when somebody writes", Fields: []form.Field{text("hinted_too", func(f *form.Field) { f.Hint = "as in the passport" })},
-			Try: shows("hinted_too", "Petrel"), Want: "Petrel",
+			Title:  "a hint goes when somebody writes",
+			Fields: []form.Field{text("hinted_too", func(f *form.Field) { f.Hint = "as in the passport" })},
+			Try:    shows("hinted_too", "Petrel"), Want: "Petrel",
 		},
 	}
 }
@@ -114,17 +150,27 @@ func formats() []Property {
 	day, number := form.Format{Kind: form.Date, Pattern: "dd.mm.yyyy"}, form.Format{Kind: form.Number, Decimals: 2}
 	return []Property{
 		{Title: "date in its pattern", Fields: []form.Field{formatted("date", day)}, Try: kept("date", "01.02.2027"), Want: "01.02.2027"},
-		Property{Title: "date as a calendar gives it", Fields: []form.Field{formatted("date_iso", day)}, Try: shows("date_iso", "2027-04-03"), Want: "03.04.2027"}.scripted("2027-04-03"),
-		Property{Title: "no day of the calendar", Fields: []form.Field{formatted("date_bad", day)}, Try: kept("date_bad", "31.02.2027"), Want: ""}.scripted("31.02.2027"),
+		Property{
+			Title: "date as a calendar gives it", Fields: []form.Field{formatted("date_iso", day)},
+			Try: shows("date_iso", "2027-04-03"), Want: "03.04.2027",
+		}.scripted("2027-04-03"),
+		Property{
+			Title: "no day of the calendar", Fields: []form.Field{formatted("date_bad", day)}, Try: kept("date_bad", "31.02.2027"),
+			Want: "",
+		}.scripted("31.02.2027"),
 		{
 			Title: "time in its pattern", Fields: []form.Field{formatted("time", form.Format{Kind: form.Time, Pattern: "h:MM tt"})},
 			Try: shows("time", "5:45 pm"), Want: "5:45 pm",
 		},
 		Property{
-			Title: "time as a clock gives it", Fields: []form.Field{formatted("time_iso", form.Format{Kind: form.Time, Pattern: "h:MM tt"})},
-			Try: shows("time_iso", "17:45"), Want: "5:45 pm",
+			Title:  "time as a clock gives it",
+			Fields: []form.Field{formatted("time_iso", form.Format{Kind: form.Time, Pattern: "h:MM tt"})},
+			Try:    shows("time_iso", "17:45"), Want: "5:45 pm",
 		}.scripted("17:45"),
-		Property{Title: "number in groups", Fields: []form.Field{formatted("number", number)}, Try: shows("number", "1234.5"), Want: "1,234.50"}.scripted("1234.5"),
+		Property{
+			Title: "number in groups", Fields: []form.Field{formatted("number", number)}, Try: shows("number", "1234.5"),
+			Want: "1,234.50",
+		}.scripted("1234.5"),
 		Property{
 			Title: "a half is rounded up", Fields: []form.Field{formatted("half", form.Format{Kind: form.Number, Decimals: 1})},
 			Try: shows("half", "7.25"), Want: "7.3",
@@ -137,13 +183,22 @@ func formats() []Property {
 			Title: "currency", Try: shows("currency", "12.5"), Want: "12.50 €",
 			Fields: []form.Field{formatted("currency", form.Format{Kind: form.Number, Decimals: 2, Currency: "€", After: true})},
 		}.scripted("12.5"),
-		Property{Title: "letters in a number", Fields: []form.Field{formatted("number_bad", number)}, Try: kept("number_bad", "x"), Want: ""}.scripted("x"),
+		Property{
+			Title: "letters in a number", Fields: []form.Field{formatted("number_bad", number)}, Try: kept("number_bad", "x"),
+			Want: "",
+		}.scripted("x"),
 		Property{
 			Title: "percentage", Fields: []form.Field{formatted("percent", form.Format{Kind: form.Percent, Decimals: 1})},
 			Try: shows("percent", "7.25"), Want: "7.3 %",
 		}.scripted("7.25"),
-		Property{Title: "capitals", Fields: []form.Field{formatted("upper", form.Format{Kind: form.Upper})}, Try: kept("upper", "gq"), Want: "GQ"}.scripted("gq"),
-		Property{Title: "small letters", Fields: []form.Field{formatted("lower", form.Format{Kind: form.Lower})}, Try: kept("lower", "GQ"), Want: "gq"}.scripted("GQ"),
+		Property{
+			Title: "capitals", Fields: []form.Field{formatted("upper", form.Format{Kind: form.Upper})}, Try: kept("upper", "gq"),
+			Want: "GQ",
+		}.scripted("gq"),
+		Property{
+			Title: "small letters", Fields: []form.Field{formatted("lower", form.Format{Kind: form.Lower})},
+			Try: kept("lower", "GQ"), Want: "gq",
+		}.scripted("GQ"),
 		{
 			Title: "signs in a pattern", Fields: []form.Field{formatted("mask", form.Format{Kind: form.Mask, Pattern: "@@-###"})},
 			Try: kept("mask", "GQ-123"), Want: "GQ-123",
@@ -196,8 +251,14 @@ func choosing() []Property {
 	}
 	return []Property{
 		{Title: "check box", Fields: []form.Field{box("tick", "aft")}, Try: ticked("tick", 0), Want: "aft"},
-		{Title: "check box whose value has a blank", Fields: []form.Field{box("tick_blank", "Ja bitte")}, Try: ticked("tick_blank", 0), Want: "Ja bitte"},
-		{Title: "check box whose value has an umlaut (kept as its place)", Fields: []form.Field{box("tick_umlaut", "Größe")}, Try: ticked("tick_umlaut", 0), Want: "0"},
+		{
+			Title: "check box whose value has a blank", Fields: []form.Field{box("tick_blank", "Ja bitte")},
+			Try: ticked("tick_blank", 0), Want: "Ja bitte",
+		},
+		{
+			Title: "check box whose value has an umlaut (kept as its place)", Fields: []form.Field{box("tick_umlaut", "Größe")},
+			Try: ticked("tick_umlaut", 0), Want: "0",
+		},
 		{
 			Title: "radio buttons", Fields: []form.Field{button("dock", "dock", "north", false), button("dock", "dock", "south", false)},
 			Try: func(r *Trial) (string, error) {
@@ -215,9 +276,15 @@ func choosing() []Property {
 			},
 		},
 		{Title: "dropdown", Fields: []form.Field{list("drop", form.Dropdown)}, Try: picked("drop", "Red"), Want: "r"},
-		{Title: "dropdown with an entry of one's own", Fields: []form.Field{list("combo", form.ComboBox)}, Try: kept("combo", "Black"), Want: "Black"},
+		{
+			Title: "dropdown with an entry of one's own", Fields: []form.Field{list("combo", form.ComboBox)},
+			Try: kept("combo", "Black"), Want: "Black",
+		},
 		{Title: "list box", Fields: []form.Field{list("list", form.ListBox)}, Try: picked("list", "Red"), Want: "r"},
-		{Title: "list box for several", Fields: []form.Field{list("many", form.ManyList)}, Try: picked("many", "Blue", "Yellow"), Want: "b, y"},
+		{
+			Title: "list box for several", Fields: []form.Field{list("many", form.ManyList)}, Try: picked("many", "Blue", "Yellow"),
+			Want: "b, y",
+		},
 	}
 }
 
@@ -233,7 +300,10 @@ func ruled() []Property {
 		Property{
 			Title: "sums in their order", Try: shows("metres", "12", "rate", "2.5", "total"), Want: "27.00",
 			Fields: []form.Field{
-				{Name: "total", Format: number, Formula: "amount * 0.9", ReadOnly: true}, {Name: "metres", Format: form.Format{Kind: form.Number}},
+				{
+					Name: "total", Format: number, Formula: "amount * 0.9", ReadOnly: true}, {Name: "metres",
+					Format: form.Format{Kind: form.Number},
+				},
 				{Name: "rate", Format: number}, {Name: "amount", Format: number, Formula: "metres * rate", ReadOnly: true},
 			},
 		}.scripted(""),
@@ -343,7 +413,8 @@ func buttons(address string) []Property {
 		{
 			Title: "button: free a field", Want: "after",
 			Fields: []form.Field{
-				button("free", form.Step{Do: form.FreeFields, Fields: "free_this"}), text("free_this", func(f *form.Field) { f.ReadOnly = true }),
+				button("free", form.Step{Do: form.FreeFields, Fields: "free_this"}),
+				text("free_this", func(f *form.Field) { f.ReadOnly = true }),
 			},
 			Try: func(r *Trial) (string, error) {
 				if err := r.Press("free", 0); err != nil {
@@ -362,26 +433,26 @@ func buttons(address string) []Property {
 		{Title: "button: send the whole PDF", Fields: []form.Field{send("pdf")}, Try: sent("send_pdf", "/pdf"), Want: "PDF"},
 		{
 			Title: "press on a text field", Want: "pressed",
-			Fields: []form.Field{text("pressed", func(f *form.Field) { f.Steps = []form.Step{sets("pressed_here", "pressed")} }), text("pressed_here")},
+			Fields: []form.Field{does("pressed", form.WhenPressed), text("pressed_here")},
 			Try:    pressed("pressed", "pressed_here"),
 		},
 		{
 			Title: "when entered", Try: happens("entered", form.FieldEntered, "entered_here"), Want: "entered",
 			Fields: []form.Field{
-				text("entered", func(f *form.Field) { f.Steps = []form.Step{when(form.FieldEntered, sets("entered_here", "entered"))} }), text("entered_here"),
+				does("entered", form.FieldEntered), text("entered_here"),
 			},
 		},
 		{
 			Title: "when left", Try: happens("left", form.FieldLeft, "left_here"), Want: "left",
-			Fields: []form.Field{text("left", func(f *form.Field) { f.Steps = []form.Step{when(form.FieldLeft, sets("left_here", "left"))} }), text("left_here")},
+			Fields: []form.Field{does("left", form.FieldLeft), text("left_here")},
 		},
 		{
 			Title: "when the pointer comes", Try: happens("over", form.PointerIn, "over_here"), Want: "over",
-			Fields: []form.Field{text("over", func(f *form.Field) { f.Steps = []form.Step{when(form.PointerIn, sets("over_here", "over"))} }), text("over_here")},
+			Fields: []form.Field{does("over", form.PointerIn), text("over_here")},
 		},
 		{
 			Title: "when the pointer goes", Try: happens("away", form.PointerOut, "away_here"), Want: "away",
-			Fields: []form.Field{text("away", func(f *form.Field) { f.Steps = []form.Step{when(form.PointerOut, sets("away_here", "away"))} }), text("away_here")},
+			Fields: []form.Field{does("away", form.PointerOut), text("away_here")},
 		},
 		Property{
 			Title: "when the document is opened", Fields: []form.Field{text("opened")},
@@ -411,9 +482,15 @@ func looks() []Property {
 	return []Property{
 		{Title: "shows everywhere: screen", Fields: []form.Field{filled("everywhere", "")}, Try: onScreen("everywhere"), Want: "seen"},
 		{Title: "shows everywhere: paper", Try: onPaper("everywhere"), Want: "seen"},
-		{Title: "shows on the screen only: screen", Fields: []form.Field{filled("screen", form.ShowScreen)}, Try: onScreen("screen"), Want: "seen"},
+		{
+			Title: "shows on the screen only: screen", Fields: []form.Field{filled("screen", form.ShowScreen)},
+			Try: onScreen("screen"), Want: "seen",
+		},
 		{Title: "shows on the screen only: paper", Try: onPaper("screen"), Want: "hidden"},
-		{Title: "shows on paper only: screen", Fields: []form.Field{filled("paper", form.ShowPrint)}, Try: onScreen("paper"), Want: "hidden"},
+		{
+			Title: "shows on paper only: screen", Fields: []form.Field{filled("paper", form.ShowPrint)}, Try: onScreen("paper"),
+			Want: "hidden",
+		},
 		{Title: "shows on paper only: paper", Try: onPaper("paper"), Want: "seen"},
 		{Title: "hidden: screen", Fields: []form.Field{filled("nowhere", form.ShowNone)}, Try: onScreen("nowhere"), Want: "hidden"},
 		{Title: "hidden: paper", Try: onPaper("nowhere"), Want: "hidden"},

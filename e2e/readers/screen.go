@@ -84,6 +84,7 @@ func typed(b *browser.Browser, text string, pause time.Duration) error {
 	if err := b.Key("a", browser.Ctrl); err != nil {
 		return err
 	}
+	time.Sleep(pause)
 	for _, r := range text {
 		key := string(r)
 		if r == '\n' {

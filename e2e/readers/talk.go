@@ -45,7 +45,8 @@ type answer struct {
 	Told          map[string]Told
 }
 
-func start(b []byte, draft *form.Template, draw func([]byte) (image.Image, error), program, script string, args ...string) (*talker, error) {
+func start(b []byte, draft *form.Template, draw func([]byte) (image.Image, error), program, script string, args ...string,
+) (*talker, error) {
 	dir, err := os.MkdirTemp("", "readers")
 	if err != nil {
 		return nil, err

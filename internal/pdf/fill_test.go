@@ -314,8 +314,8 @@ func TestExportValuesOutsideASCII(t *testing.T) {
 	add := func(name, export string, kind form.Kind, unison bool) {
 		n := float64(len(draft.Fields))
 		draft.Fields = append(draft.Fields, form.Field{
-			ID: form.NewID(), Page: 1, Order: n, Kind: kind, Name: name, Tooltip: name, Rect: geom.R(40, 540-40*n, 56, 556-40*n), Export: export,
-			Unison: unison,
+			ID: form.NewID(), Page: 1, Order: n, Kind: kind, Name: name, Tooltip: name, Rect: geom.R(40, 540-40*n, 56, 556-40*n),
+			Export: export, Unison: unison,
 		})
 	}
 	add("size", "Größe", form.CheckBox, false)

@@ -266,10 +266,7 @@ func (d *desk) button(f *form.Field) {
 
 // scripts tells what needs a reader that runs scripts.
 func (d *desk) scripts(f *form.Field) {
-	switch {
-	case f.Action.Do == form.TakePicture:
-		d.say("picture-script", Risky, f, "%s takes a picture by a script that many readers do not run: offer another way, too", f.Name)
-	case f.ShowIf != "" && f.Required:
+	if f.ShowIf != "" && f.Required {
 		d.say("needs-scripts", Risky, f, "%s must be filled in and shows only if …: where no scripts run it shows always, and "+
 			"blocks those whom it does not concern", f.Name)
 	}
@@ -452,6 +449,9 @@ func (d *desk) order(n int, on []form.Field) {
 	}
 	want := Read(d.t, d.pages, n, on)
 	jumps := len(arrange.Jumps(on, want))
+	if jumps == 0 {
+		d.byHand(n, on, want)
+	}
 	if jumps > 0 {
 		s := d.say("tab-order", Risky, nil, "the tab order of page %d jumps about (%d times)", n, jumps)
 		s.Page, s.Mend = n, "order it as the page is built"

@@ -72,6 +72,7 @@ func Find(t *form.Template, pages map[int]*evidence.Page, now time.Time) []Snag 
 	}
 	d.pairs()
 	d.lists()
+	d.readers()
 	d.formulas()
 	d.printed()
 	d.document()

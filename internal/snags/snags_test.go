@@ -152,7 +152,21 @@ func TestEveryCheckFindsItsSnagAndMendsItWhereItCan(t *testing.T) {
 			Steps: []form.Step{{Do: form.RunScript, Script: "this.dirty = false;"}},
 		})},
 		{"no-caption", snags.Hint, false, sound(form.Field{Name: "go", Kind: form.Button, Action: form.Action{Do: form.PrintForm}})},
-		{"picture-script", snags.Risky, false, sound(form.Field{
+		{"reader-unison", snags.Hint, false, sound(form.Field{Name: "lamp", Kind: form.Radio, Export: "red", Unison: true},
+			form.Field{Name: "lamp", Kind: form.Radio, Export: "red", Unison: true},
+			form.Field{Name: "lamp", Kind: form.Radio, Export: "green", Unison: true})},
+		{"reader-free", snags.Hint, false, sound(form.Field{Name: "rate", ReadOnly: true}, form.Field{
+			Name: "free", Kind: form.Button, Caption: "Free", Steps: []form.Step{{Do: form.FreeFields, Fields: "rate"}},
+		})},
+		{
+			"reader-entry", snags.Hint, false,
+			sound(form.Field{Name: "flag", Kind: form.Choice, List: form.ComboBox, Options: []form.Option{{Label: "Blue"}}}),
+		},
+		{"reader-required", snags.Hint, false, sound(form.Field{Name: "insured", Kind: form.CheckBox},
+			form.Field{Name: "policy", RequireIf: "insured"})},
+		{"reader-order", snags.Hint, false, sound(form.Field{Name: "a", Rect: geom.R(10, 500, 100, 518)},
+			form.Field{Name: "c", Rect: geom.R(10, 300, 100, 318)}, form.Field{Name: "b", Rect: geom.R(10, 400, 100, 418)})},
+		{"picture-script", snags.Hint, false, sound(form.Field{
 			Name: "photo", Kind: form.Button, Caption: "Photo",
 			Action: form.Action{Do: form.TakePicture},
 		})},

@@ -374,7 +374,9 @@ func Escape(s string) string {
 }
 
 // ASCII tells whether readers agree on a name that says s: names have no encoding (ISO 32000-2, 7.3.5).
-func ASCII(s string) bool { return strings.IndexFunc(s, func(r rune) bool { return r > 126 || r < 32 }) < 0 }
+func ASCII(s string) bool {
+	return strings.IndexFunc(s, func(r rune) bool { return r > 126 || r < 32 }) < 0
+}
 
 // NameOf is a name object; what it needs encoded is encoded when it is written (ISO 32000-2, 7.3.5).
 func NameOf(s string) types.Name { return types.Name(s) }

@@ -93,7 +93,9 @@ func font(s *subject) (string, string) {
 
 // inCodePages tells whether a sign is of those that the typefaces which ship have at least.
 func inCodePages(r rune) bool {
-	for _, p := range []*charmap.Charmap{charmap.Windows1250, charmap.Windows1251, charmap.Windows1253, charmap.Windows1254, charmap.Windows1257} {
+	for _, p := range []*charmap.Charmap{
+		charmap.Windows1250, charmap.Windows1251, charmap.Windows1253, charmap.Windows1254, charmap.Windows1257,
+	} {
 		if _, ok := p.EncodeRune(r); ok {
 			return true
 		}

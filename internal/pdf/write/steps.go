@@ -136,8 +136,8 @@ func names(list []string) types.Array {
 	return out
 }
 
-// reset is an action that clears fields, which are named and, once they are all there, pointed at too: some readers go by the one only, some
-// by the other.
+// reset is an action that clears fields, which are named and, once they are all there, pointed at too: some readers go by the one only,
+// some by the other.
 type reset struct {
 	action types.Dict
 	fields []string

@@ -41,7 +41,7 @@ func TestTypedSignsShowInAnEmbeddedFont(t *testing.T) {
 	}
 	file, err := write.Build(src, draft)
 	require.NoError(t, err)
-	v := openViewer(t, file, draft.Pages[0], served(t, file))
+	v := openViewer(t, draft.Pages[0], served(t, file))
 	for _, f := range draft.Fields {
 		v.write(f.Rect, "Gannet Ξύλο Жук")
 	}
@@ -57,9 +57,9 @@ func TestTypedSignsShowInAnEmbeddedFont(t *testing.T) {
 	require.NoError(t, err)
 	for _, f := range draft.Fields {
 		dark := 0
-		x0, y0 := v.page.X0+f.Rect.X0*v.scale, v.page.Y0+(v.height-f.Rect.Y1)*v.scale
-		for y := y0 + 3; y < y0+f.Rect.H()*v.scale-3; y++ {
-			for x := x0 + 3; x < x0+f.Rect.W()*v.scale-3; x++ {
+		x0, y0 := v.On(geom.Point{X: f.Rect.X0, Y: f.Rect.Y1})
+		for y := y0 + 3; y < y0+f.Rect.H()*v.Scale-3; y++ {
+			for x := x0 + 3; x < x0+f.Rect.W()*v.Scale-3; x++ {
 				if c, _, _, _ := img.At(int(x), int(y)).RGBA(); c < 0xa000 {
 					dark++
 				}

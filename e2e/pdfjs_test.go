@@ -2,53 +2,46 @@ package e2e_test
 
 import (
 	"encoding/json"
-	"net/http"
-	"net/http/httptest"
-	"path/filepath"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"zealousmargin.example/e2e/readers"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 )
 
+// pdfjsDist is where npm puts pdf.js.
+const pdfjsDist = "../node_modules/pdfjs-dist/legacy"
+
+// pdfjsPage reads a form with pdf.js.
+const pdfjsPage = `<!doctype html><script type="module">
+	import * as pdfjs from "/js/build/pdf.mjs";
+	pdfjs.GlobalWorkerOptions.workerSrc = "/js/build/pdf.worker.mjs";
+	window.read = async () => {
+		const doc = await pdfjs.getDocument("/form.pdf").promise;
+		const out = [];
+		for (let n = 1; n <= doc.numPages; n++) {
+			for (const a of await (await doc.getPage(n)).getAnnotations()) {
+				if (a.subtype !== "Widget") continue;
+				out.push({page: n, name: a.fieldName, type: a.fieldType || "", tooltip: a.alternativeText || "", rect: a.rect, multiLine: !!a.multiLine,
+					comb: !!a.comb, checkBox: !!a.checkBox, radio: !!a.radioButton, button: !!a.pushButton, required: !!a.required, readOnly: !!a.readOnly});
+			}
+		}
+		return out;
+	};
+	window.loaded = true;
+</script>`
+
 // pdfjsServer offers pdf.js and one file.
 func pdfjsServer(t *testing.T, b []byte) string {
 	t.Helper()
-	dist, err := filepath.Abs("../node_modules/pdfjs-dist/legacy/build")
-	require.NoError(t, err)
-	mux := http.NewServeMux()
-	files := http.FileServer(http.Dir(dist))
-	mux.HandleFunc("/js/", func(w http.ResponseWriter, r *http.Request) {
-		w.Header().Set("Content-Type", "text/javascript")
-		http.StripPrefix("/js/", files).ServeHTTP(w, r)
-	})
-	mux.HandleFunc("/form.pdf", func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write(b) })
-	mux.HandleFunc("/", func(w http.ResponseWriter, _ *http.Request) {
-		_, _ = w.Write([]byte(`<!doctype html><script type="module">
-			import * as pdfjs from "/js/pdf.mjs";
-			pdfjs.GlobalWorkerOptions.workerSrc = "/js/pdf.worker.mjs";
-			window.read = async () => {
-				const doc = await pdfjs.getDocument("/form.pdf").promise;
-				const out = [];
-				for (let n = 1; n <= doc.numPages; n++) {
-					for (const a of await (await doc.getPage(n)).getAnnotations()) {
-						if (a.subtype !== "Widget") continue;
-						out.push({page: n, name: a.fieldName, type: a.fieldType || "", tooltip: a.alternativeText || "", rect: a.rect, multiLine: !!a.multiLine, comb: !!a.comb,
-							checkBox: !!a.checkBox, radio: !!a.radioButton, button: !!a.pushButton, required: !!a.required, readOnly: !!a.readOnly});
-					}
-				}
-				return out;
-			};
-			window.loaded = true;
-		</script>`))
-	})
-	srv := httptest.NewServer(mux)
-	t.Cleanup(srv.Close)
-	return srv.URL
+	d := readers.NewDesk(pdfjsDist, pdfjsPage)
+	t.Cleanup(d.Close)
+	d.Offer(b)
+	return d.URL
 }
 
 // readByPDFJS has pdf.js read a released form and compares it with the draft:

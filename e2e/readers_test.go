@@ -14,7 +14,7 @@ import (
 // What five readers of other makes do with everything that is written is what docs/readers.md says, and each difference has its way
 // round there.
 func TestReadersDoWhatTheTableSays(t *testing.T) {
-	rows, err := readers.Try("../node_modules/pdfjs-dist/legacy")
+	rows, err := readers.Try(pdfjsDist)
 	require.NoError(t, err)
 	require.Greater(t, len(rows), 68)
 	for _, r := range rows {

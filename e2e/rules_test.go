@@ -116,7 +116,7 @@ func TestASheetLearnsToCalculate(t *testing.T) {
 func (o *office) fillCharges(file []byte) {
 	t := o.t.(*testing.T)
 	draft := o.draft().Template
-	v := openViewer(t, file, draft.Pages[0], served(t, file))
+	v := openViewer(t, draft.Pages[0], served(t, file))
 	at := func(name string) geom.Rect { return o.field(name).Rect }
 	for _, a := range [][2]string{
 		{"hauls", "2"},
@@ -160,7 +160,7 @@ func TestFieldsShowAndHideInAnotherReader(t *testing.T) {
 	page := form.Page{ID: "p", N: 1, Width: 400, Height: 600}
 	b, err := write.Build(src, &form.Template{Pages: []form.Page{page}, Fields: fields})
 	require.NoError(t, err)
-	v := openViewer(t, b, page, served(t, b))
+	v := openViewer(t, page, served(t, b))
 	hidden := func() map[string]bool {
 		out := map[string]bool{}
 		for _, w := range v.widgets() {

@@ -2,9 +2,6 @@ package e2e_test
 
 import (
 	"encoding/json"
-	"net/http"
-	"net/http/httptest"
-	"path/filepath"
 	"testing"
 	"time"
 
@@ -12,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zealousmargin.example/e2e/browser"
+	"zealousmargin.example/e2e/readers"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/pdf/write"
@@ -21,46 +19,12 @@ import (
 // sandbox shows a form in pdf.js with its scripts at work.
 func sandbox(t *testing.T, b []byte) *browser.Browser {
 	t.Helper()
-	dist, err := filepath.Abs("../node_modules/pdfjs-dist/legacy")
-	require.NoError(t, err)
-	mux := http.NewServeMux()
-	files := http.FileServer(http.Dir(dist))
-	mux.HandleFunc("/js/", func(w http.ResponseWriter, r *http.Request) {
-		if filepath.Ext(r.URL.Path) == ".mjs" {
-			w.Header().Set("Content-Type", "text/javascript")
-		}
-		http.StripPrefix("/js/", files).ServeHTTP(w, r)
-	})
-	mux.HandleFunc("/form.pdf", func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write(b) })
-	mux.HandleFunc("/", func(w http.ResponseWriter, _ *http.Request) {
-		_, _ = w.Write([]byte(`<!doctype html><link rel="stylesheet" href="/js/web/pdf_viewer.css"><div id="box" style="position:absolute;inset:0;overflow:auto"><div id="viewer" class="pdfViewer"></div></div><script type="module">
-			import * as pdfjs from "/js/build/pdf.mjs";
-			globalThis.pdfjsLib = pdfjs;
-			const v = await import("/js/web/pdf_viewer.mjs");
-			pdfjs.GlobalWorkerOptions.workerSrc = "/js/build/pdf.worker.mjs";
-			window.told = [];
-			window.alert = (s) => window.told.push(String(s));
-			const eventBus = new v.EventBus();
-			const linkService = new v.PDFLinkService({ eventBus });
-			const scriptingManager = new v.PDFScriptingManager({ eventBus, sandboxBundleSrc: "/js/build/pdf.sandbox.mjs" });
-			const viewer = new v.PDFViewer({ container: document.getElementById("box"), eventBus, linkService, scriptingManager });
-			linkService.setViewer(viewer);
-			scriptingManager.setViewer(viewer);
-			eventBus.on("sandboxcreated", () => { window.ready1 = true; });
-			const doc = await pdfjs.getDocument({ url: "/form.pdf", enableXfa: false }).promise;
-			viewer.setDocument(doc);
-			linkService.setDocument(doc, null);
-			window.loaded = true;
-		</script>`))
-	})
-	srv := httptest.NewServer(mux)
-	t.Cleanup(srv.Close)
-	br, err := browser.Start(browser.Options{})
+	d := readers.NewDesk(pdfjsDist, readers.PDFJSPage)
+	t.Cleanup(d.Close)
+	d.Offer(b)
+	br, err := readers.OpenPDFJS(d)
 	require.NoError(t, err)
 	t.Cleanup(br.Close)
-	require.NoError(t, br.Open(srv.URL))
-	require.NoError(t, br.Wait("window.ready1 && document.querySelectorAll('.annotationLayer input').length > 0"))
-	time.Sleep(500 * time.Millisecond) // the sandbox opens the document
 	return br
 }
 

@@ -1,28 +1,21 @@
 package e2e_test
 
 import (
-	"context"
-	"encoding/base64"
-	"encoding/json"
-	"fmt"
 	"io"
 	"net/http"
 	"net/http/httptest"
 	"regexp"
-	"slices"
 	"strings"
 	"sync"
 	"testing"
 	"time"
 
-	"github.com/chromedp/cdproto/page"
-	"github.com/chromedp/cdproto/runtime"
-	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"zealousmargin.example/demo"
 	"zealousmargin.example/e2e/browser"
+	"zealousmargin.example/e2e/readers"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/pdf/engine"
@@ -33,14 +26,8 @@ import (
 
 // viewer is a form open in Chromium's own PDF viewer.
 type viewer struct {
-	*browser.Browser
-	t      *testing.T
-	mu     sync.Mutex
-	told   []string  // messages that scripts have shown
-	page   geom.Rect // where page 1 stands on the screen
-	scale  float64   // pixels per point
-	height float64
-	frame  context.Context // of the viewer itself
+	*readers.Viewer
+	t *testing.T
 }
 
 // values gives what stands in the fields now: the viewer saves the filled file.
@@ -55,86 +42,31 @@ func (v *viewer) values() map[string]string {
 
 func (v *viewer) widgets() []read.Widget {
 	v.t.Helper()
-	yes := true
-	res, err := chromedp.Call(v.frame, runtime.Evaluate,
-		runtime.EvaluateParams{
-			AwaitPromise: &yes, ReturnByValue: &yes,
-			Expression: `document.querySelector('pdf-viewer').pluginController_.save('EDITED').then((r) => { const b = new Uint8Array(r.dataToSave); let s = ''; for (let i = 0; i < b.length; i++) s += String.fromCharCode(b[i]); return btoa(s); })`,
-		})
-	require.NoError(v.t, err)
-	var text string
-	require.NoError(v.t, json.Unmarshal([]byte(res.Result.Value), &text))
-	b, err := base64.StdEncoding.DecodeString(text)
+	b, err := v.Save()
 	require.NoError(v.t, err)
 	ws, err := read.Widgets(b)
 	require.NoError(v.t, err)
 	return ws
 }
 
-func openViewer(t *testing.T, b []byte, size form.Page, at string) *viewer {
+func openViewer(t *testing.T, size form.Page, at string) *viewer {
 	t.Helper()
-	br, err := browser.Start(browser.Options{Width: 1000, Height: 1300})
+	v, err := readers.OpenViewer(at+"/form.pdf", size)
 	require.NoError(t, err)
-	t.Cleanup(br.Close)
-	v := &viewer{Browser: br, t: t, height: size.Height}
-	require.NoError(t, br.Open(at+"/form.pdf#toolbar=0&navpanes=0&zoom=100"))
-	// Messages that scripts show are read and closed.
-	require.NoError(t, chromedp.Listen(br.Context(), func(ev any) {
-		if d, ok := ev.(*page.EventJavascriptDialogOpening); ok {
-			v.mu.Lock()
-			v.told = append(v.told, d.Message)
-			v.mu.Unlock()
-			go func() {
-				_, _ = chromedp.Call(br.Context(), page.HandleJavaScriptDialog, page.HandleJavaScriptDialogParams{Accept: true})
-			}()
-		}
-	}))
-	// The viewer is a frame of its own; it knows where the page stands.
-	// Its context stays: ending it would close the frame.
-	var frame context.Context
-	require.Eventually(t, func() bool {
-		targets, err := chromedp.Targets(br.Context())
-		if err != nil {
-			return false
-		}
-		for _, target := range targets {
-			if strings.HasPrefix(target.URL, "chrome-extension://") {
-				frame, _ = chromedp.NewContext(br.Context(), chromedp.WithTargetID(target.TargetID))
-				return true
-			}
-		}
-		return false
-	}, 20*time.Second, 200*time.Millisecond, "the viewer starts")
-	var r [4]float64
-	last := ""
-	for end := time.Now().Add(20 * time.Second); time.Now().Before(end) && r[2] < 100; time.Sleep(200 * time.Millisecond) {
-		res, err := chromedp.Call(frame, runtime.Evaluate,
-			runtime.EvaluateParams{Expression: `(() => { const r = document.querySelector('pdf-viewer').viewport.getPageScreenRect(0); return '[' + [r.x, r.y, r.width, r.height].join(',') + ']' })()`})
-		if err != nil || res.Result == nil {
-			last = fmt.Sprint(err)
-			continue
-		}
-		last = string(res.Result.Value)
-		_ = json.Unmarshal([]byte(strings.Trim(last, `"`)), &r)
-	}
-	require.Greater(t, r[2], 100.0, "the viewer shows the page: %s", last)
-	v.page = geom.Rect{X0: r[0], Y0: r[1], X1: r[0] + r[2], Y1: r[1] + r[3]}
-	v.scale = r[2] / size.Width
-	v.frame = frame
-	return v
+	t.Cleanup(v.Close)
+	return &viewer{Viewer: v, t: t}
 }
 
 func (v *viewer) messages() []string {
-	v.mu.Lock()
-	defer v.mu.Unlock()
-	return slices.Clone(v.told)
+	told, err := v.Messages()
+	require.NoError(v.t, err)
+	return told
 }
 
 // press clicks the middle of a rectangle given in page space.
 func (v *viewer) press(r geom.Rect) {
 	v.t.Helper()
-	m := r.Mid()
-	require.NoError(v.t, v.ClickAt(v.page.X0+m.X*v.scale, v.page.Y0+(v.height-m.Y)*v.scale))
+	require.NoError(v.t, v.ClickAt(v.On(r.Mid())))
 	time.Sleep(150 * time.Millisecond)
 }
 
@@ -216,7 +148,7 @@ func TestRulesOrderAndButtonsWorkInAnotherReader(t *testing.T) {
 	file, err = write.Build(berth.Bytes, tpl)
 	require.NoError(t, err)
 	require.NoError(t, proof.Prove(berth.Bytes, file, tpl))
-	v := openViewer(t, file, pages[0], srv.URL)
+	v := openViewer(t, pages[0], srv.URL)
 	send := func() string {
 		t.Helper()
 		mu.Lock()

@@ -137,15 +137,18 @@ type chromium struct {
 	pause time.Duration // between keys
 }
 
-// Slow types twice as slowly from now on: on a busy machine the viewer loses keys.
-func (c *chromium) Slow() { c.pause *= 2 }
+// Slow types more slowly, or as before: on a busy machine the viewer loses keys.
+func (c *chromium) Slow(on bool) {
+	c.pause = map[bool]time.Duration{false: 40, true: 120}[on] * time.Millisecond
+}
 
 func openChromium(d *Desk, draft *form.Template) (Reader, error) {
 	v, err := OpenViewer(d.URL+"/form.pdf", draft.Pages[0])
 	if err != nil {
 		return nil, err
 	}
-	c := &chromium{Viewer: v, draft: draft, pause: 40 * time.Millisecond}
+	c := &chromium{Viewer: v, draft: draft}
+	c.Slow(false)
 	return c, c.Write(draft.Fields[0].Name, "") // the first keys after the start are lost
 }
 

@@ -45,14 +45,18 @@ type pdfjs struct {
 	pause time.Duration       // between keys
 }
 
-func (p *pdfjs) Slow() { p.pause *= 2 }
+// Slow types more slowly, or as before.
+func (p *pdfjs) Slow(on bool) {
+	p.pause = map[bool]time.Duration{false: 60, true: 150}[on] * time.Millisecond
+}
 
 func openPDFJS(d *Desk, draft *form.Template) (Reader, error) {
 	br, err := OpenPDFJS(d)
 	if err != nil {
 		return nil, err
 	}
-	p := &pdfjs{Browser: br, draft: draft, ids: map[string][]string{}, pause: 60 * time.Millisecond}
+	p := &pdfjs{Browser: br, draft: draft, ids: map[string][]string{}}
+	p.Slow(false)
 	var all []struct{ ID, Name string }
 	if err := br.Eval("window.widgets().then(all => all.map(a => ({id: a.id, name: a.fieldName})))", &all); err != nil {
 		return nil, err

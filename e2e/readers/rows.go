@@ -301,10 +301,14 @@ func ruled() []Property {
 			Title: "sums in their order", Try: shows("metres", "12", "rate", "2.5", "total"), Want: "27.00",
 			Fields: []form.Field{
 				{
-					Name: "total", Format: number, Formula: "amount * 0.9", ReadOnly: true}, {Name: "metres",
+					Name: "total", Format: number, Formula: "amount * 0.9", ReadOnly: true,
+				},
+				{
+					Name:   "metres",
 					Format: form.Format{Kind: form.Number},
 				},
-				{Name: "rate", Format: number}, {Name: "amount", Format: number, Formula: "metres * rate", ReadOnly: true},
+				{Name: "rate", Format: number},
+				{Name: "amount", Format: number, Formula: "metres * rate", ReadOnly: true},
 			},
 		}.scripted(""),
 		Property{

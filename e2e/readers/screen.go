@@ -3,13 +3,12 @@ package readers
 import (
 	"encoding/json"
 	"fmt"
+	"io"
 	"net/http"
 	"net/http/httptest"
 	"path/filepath"
 	"sync"
 	"time"
-
-	"io"
 
 	"zealousmargin.example/e2e/browser"
 	"zealousmargin.example/internal/form"

@@ -99,9 +99,10 @@ func tried(name string, desk *Desk) ([]Cell, error) {
 	var out []Cell
 	for _, p := range Properties(address) {
 		got, err := p.Try(t)
-		if slow, ok := r.(interface{ Slow() }); ok && err == nil && got != p.Want && p.typed() { // keys may be lost: once more
-			slow.Slow()
+		if slow, ok := r.(interface{ Slow(bool) }); ok && err == nil && got != p.Want && p.typed() { // keys may be lost: once more
+			slow.Slow(true)
 			got, err = p.Try(t)
+			slow.Slow(false)
 		}
 		switch {
 		case errors.Is(err, ErrCannot):

@@ -293,18 +293,20 @@ func saidFormat(as form.Format) string {
 	return "a postcode"
 }
 
-// language is that of the words of the page, by its small words; empty when there are too few of them or two languages have as
-// many.
-func (f *finder) language() string {
-	if f.spoken != nil {
-		return *f.spoken
-	}
+// Language is that of the words of pages, as ISO 639-1 has it, by its small words; empty when there are too few of them or two languages
+// have as many.
+func Language(pages ...*evidence.Page) string {
 	hits := map[string]int{}
-	for _, w := range f.ev.Words {
-		word := strings.ToLower(strings.Trim(w.Text, ".,:;()"))
-		for language, small := range loadLexicon().small {
-			if small[word] {
-				hits[language]++
+	for _, ev := range pages {
+		if ev == nil {
+			continue
+		}
+		for _, w := range ev.Words {
+			word := strings.ToLower(strings.Trim(w.Text, ".,:;()"))
+			for language, small := range loadLexicon().small {
+				if small[word] {
+					hits[language]++
+				}
 			}
 		}
 	}
@@ -320,6 +322,15 @@ func (f *finder) language() string {
 	if best != "" && (hits[best] < leastSmall || second != "" && hits[second] == hits[best]) {
 		best = ""
 	}
+	return best
+}
+
+// language is that of the words of the page.
+func (f *finder) language() string {
+	if f.spoken != nil {
+		return *f.spoken
+	}
+	best := Language(f.ev)
 	f.spoken = &best
 	return best
 }

@@ -459,6 +459,13 @@ func (d *desk) order(n int, on []form.Field) {
 	}
 }
 
+// languageNames are the names of the languages that pages are recognised to be in, by ISO 639-1.
+var languageNames = map[string]string{
+	"cs": "Czech", "da": "Danish", "de": "German", "el": "Greek", "en": "English", "es": "Spanish", "fi": "Finnish", "fr": "French",
+	"hu": "Hungarian", "it": "Italian", "nl": "Dutch", "pl": "Polish", "pt": "Portuguese", "ro": "Romanian", "sv": "Swedish",
+	"uk": "Ukrainian",
+}
+
 // document looks at what is about the form as a whole.
 func (d *desk) document() {
 	det := d.t.Details
@@ -472,8 +479,12 @@ func (d *desk) document() {
 		}
 	}
 	if det.Language == "" {
-		d.say("no-language", Risky, nil, "the document does not say its language: who has it read aloud hears the wrong voice (ISO "+
+		s := d.say("no-language", Risky, nil, "the document does not say its language: who has it read aloud hears the wrong voice (ISO "+
 			"32000-2, 14.9.2)")
+		if spoken := detect.Language(slices.Collect(maps.Values(d.pages))...); spoken != "" {
+			s.Mend = "say that it is in " + languageNames[spoken]
+			s.mend = func(t *form.Template) (form.Edit, error) { x := t.Details; x.Language = spoken; return t.Describe(x) }
+		}
 	}
 	calculated := 0
 	for _, f := range d.fields {

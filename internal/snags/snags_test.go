@@ -2,6 +2,7 @@ package snags_test
 
 import (
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -264,4 +265,23 @@ func TestContrast(t *testing.T) {
 	assert.GreaterOrEqual(t, snags.Contrast("#767676", ""), 4.5)
 	assert.Less(t, snags.Contrast("#777777", ""), 4.5)
 	assert.InDelta(t, 1, snags.Contrast("#336699", "#336699"), 0.001)
+}
+
+// A document that does not say its language is proposed the one that its words are in.
+func TestTheLanguageIsProposed(t *testing.T) {
+	b := evidence.NewBuilder(400, 600, 0)
+	for i, w := range strings.Fields("Name und Anschrift des Eigners oder der Eignerin, mit dem Namen des Schiffes und seiner Länge") {
+		x, y := 20+60*float64(i%6), 560-20*float64(i/6)
+		b.Word(evidence.Word{Text: w, Rect: geom.R(x, y, x+50, y+12)})
+	}
+	pages := map[int]*evidence.Page{1: b.Page()}
+	draft := &form.Template{Title: "x", Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}}
+	all := snags.Find(draft, pages, now)
+	i := slices.IndexFunc(all, func(s snags.Snag) bool { return s.Check == "no-language" })
+	require.GreaterOrEqual(t, i, 0)
+	assert.Equal(t, "say that it is in German", all[i].Mend)
+	e, err := snags.Mend(draft, pages, now, all[i].Key())
+	require.NoError(t, err)
+	require.NoError(t, draft.Apply(e))
+	assert.Equal(t, "de", draft.Details.Language)
 }

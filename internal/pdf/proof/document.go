@@ -1,7 +1,10 @@
 package proof
 
 import (
+	"encoding/xml"
+	"errors"
 	"fmt"
+	"io"
 	"regexp"
 	"slices"
 	"strings"
@@ -107,8 +110,6 @@ var detail = map[string]func(f *file) (string, string){
 	"language": func(f *file) (string, string) { return f.words(f.root()["Lang"]), xmp(f, "language") },
 }
 
-var xmpPart = regexp.MustCompile(`(?s)<dc:(\w+)>.*?<rdf:li[^>]*>(.*?)</rdf:li>`)
-
 // packet is the XMP packet, which is UTF-8.
 func (f *file) packet() string {
 	s, _ := f.resolve(f.root()["Metadata"]).(stream)
@@ -121,12 +122,48 @@ func (f *file) packet() string {
 
 // xmp is an entry of the XMP packet.
 func xmp(f *file, key string) string {
-	for _, m := range xmpPart.FindAllStringSubmatch(f.packet(), -1) {
-		if m[1] == key {
-			return strings.NewReplacer("&lt;", "<", "&gt;", ">", "&#34;", `"`, "&#39;", "'", "&amp;", "&").Replace(m[2])
+	says, _, _ := packetParts(f.packet())
+	return says[key]
+}
+
+// emptyPart is a description of nothing, under whatever prefix.
+var emptyPart = regexp.MustCompile(`<\w+:Description[^>]*></\w+:Description>`)
+
+// packetParts reads a packet (ISO 16684-1, 7): the first item of each detail, or the one for any language, and what the packet says
+// besides, as it is written. The bool is false when it is not XML.
+func packetParts(packet string) (says map[string]string, besides string, ok bool) {
+	says = map[string]string{}
+	dec := xml.NewDecoder(strings.NewReader(packet))
+	detail, item, first, from := "", "", true, 0
+	for n := 0; ; n++ {
+		at := int(dec.InputOffset())
+		tok, err := dec.Token()
+		if errors.Is(err, io.EOF) {
+			return says, emptyPart.ReplaceAllString(besides+packet[from:], ""), n > 0
+		}
+		switch tok := tok.(type) {
+		case nil:
+			return says, "", false
+		case xml.StartElement:
+			known := slices.Contains([]string{"title", "description", "creator", "language"}, tok.Name.Local)
+			if detail == "" && tok.Name.Space == "http://purl.org/dc/elements/1.1/" && known {
+				detail, first = tok.Name.Local, true
+				besides += packet[from:at]
+			}
+			if item = ""; slices.ContainsFunc(tok.Attr, func(a xml.Attr) bool { return a.Name.Local == "lang" && a.Value == "x-default" }) {
+				first = true
+			}
+		case xml.CharData:
+			item += string(tok)
+		case xml.EndElement:
+			switch {
+			case detail != "" && tok.Name.Local == "li" && first:
+				says[detail], first = item, false
+			case detail == tok.Name.Local:
+				detail, from = "", int(dec.InputOffset())
+			}
 		}
 	}
-	return ""
 }
 
 func (p *proving) details() {
@@ -147,7 +184,11 @@ func (p *proving) details() {
 			p.say("the %s in the metadata is %q, not %q", prop.Key, brief(packet), brief(should))
 		}
 	}
-	if before, _ := detail["title"](p.base); d.Title != "" && before != d.Title {
+	_, was, sound := packetParts(p.base.packet())
+	if _, is, _ := packetParts(p.out.packet()); !plain && sound && was != is {
+		p.say("the metadata has lost something, or says something new, besides the details of the document")
+	}
+	if d.Title != "" {
 		if v, _ := p.out.resolve(p.out.dict(p.out.root()["ViewerPreferences"])["DisplayDocTitle"]).(bool); !v {
 			p.say("the title of the document does not show in the window")
 		}

@@ -3,8 +3,7 @@ package write
 import (
 	"bytes"
 	"encoding/xml"
-	"fmt"
-	"strings"
+	"slices"
 
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 
@@ -21,12 +20,12 @@ func (b *Builder) details(d form.Details) error {
 		return nil
 	}
 	info := b.info()
-	same := true
+	var changed []string
 	for k, v := range map[string]string{"Title": d.Title, "Author": d.Author, "Subject": d.Subject} {
 		if b.Text(object.Entry(info, k)) == v {
 			continue
 		}
-		same = false
+		changed = append(changed, k)
 		if v == "" {
 			info.Delete(k)
 		} else {
@@ -38,39 +37,27 @@ func (b *Builder) details(d form.Details) error {
 		return err
 	}
 	if b.Text(object.Entry(cat, "Lang")) != d.Language {
-		same = false
+		changed = append(changed, "Lang")
 		if d.Language == "" {
 			cat.Delete("Lang")
 		} else {
 			cat.Update("Lang", object.Str(d.Language))
 		}
 	}
-	if same {
-		return nil
-	}
-	return b.writeDetails(info, cat, d)
-}
-
-func xmpPacket(d form.Details) []byte {
-	var b strings.Builder
-	b.WriteString("<?xpacket begin=\"\ufeff\" id=\"W5M0MpCehiHzreSzNTczkc9d\"?>\n<x:xmpmeta xmlns:x=\"adobe:ns:meta/\"><rdf:RDF " +
-		"xmlns:rdf=\"http://www.w3.org/1999/02/22-rdf-syntax-ns#\"><rdf:Description rdf:about=\"\" " +
-		"xmlns:dc=\"http://purl.org/dc/elements/1.1/\">")
-	alt := func(tag, v string) {
-		if v != "" {
-			fmt.Fprintf(&b, "<dc:%s><rdf:Alt><rdf:li xml:lang=\"x-default\">%s</rdf:li></rdf:Alt></dc:%s>", tag, xmlText(v), tag)
+	if d.Title != "" {
+		if err := b.showTitle(cat); err != nil {
+			return err
 		}
 	}
-	alt("title", d.Title)
-	alt("description", d.Subject)
-	if d.Author != "" {
-		fmt.Fprintf(&b, "<dc:creator><rdf:Seq><rdf:li>%s</rdf:li></rdf:Seq></dc:creator>", xmlText(d.Author))
+	if len(changed) == 0 {
+		return nil
 	}
-	if d.Language != "" {
-		fmt.Fprintf(&b, "<dc:language><rdf:Bag><rdf:li>%s</rdf:li></rdf:Bag></dc:language>", xmlText(d.Language))
+	slices.Sort(changed)
+	if b.Ctx.Info != nil {
+		b.Touch(*b.Ctx.Info)
 	}
-	b.WriteString("</rdf:Description></rdf:RDF></x:xmpmeta>\n<?xpacket end=\"w\"?>")
-	return []byte(b.String())
+	info.Delete("ModDate")
+	return b.metadata(cat, d, changed)
 }
 
 // info is the information dictionary, made when there is none.
@@ -87,33 +74,17 @@ func (b *Builder) info() types.Dict {
 	return d
 }
 
-func (b *Builder) writeDetails(info, cat types.Dict, d form.Details) error {
-	if b.Ctx.Info != nil {
-		b.Touch(*b.Ctx.Info)
+// showTitle lets readers show the title in the window instead of the name of the file (ISO 32000-2, 12.2).
+func (b *Builder) showTitle(cat types.Dict) error {
+	prefs := types.Dict{}
+	for k, v := range b.Dict(object.Entry(cat, "ViewerPreferences")) {
+		prefs[k] = v
 	}
-	info.Delete("ModDate")
-	if d.Title != "" {
-		prefs := types.Dict{}
-		for k, v := range b.Dict(object.Entry(cat, "ViewerPreferences")) {
-			prefs[k] = v
-		}
-		prefs["DisplayDocTitle"] = types.Boolean(true)
-		cat.Update("ViewerPreferences", prefs)
+	if on, _ := prefs["DisplayDocTitle"].(types.Boolean); bool(on) {
+		return nil
 	}
-	sd, err := b.Ctx.NewStreamDictForBuf(xmpPacket(d))
-	if err != nil {
-		return err
-	}
-	sd.Update("Type", types.Name("Metadata"))
-	sd.Update("Subtype", types.Name("XML"))
-	if err := sd.Encode(); err != nil {
-		return err
-	}
-	ref, err := b.Add(*sd)
-	if err != nil {
-		return err
-	}
-	cat.Update("Metadata", ref)
+	prefs["DisplayDocTitle"] = types.Boolean(true)
+	cat.Update("ViewerPreferences", prefs)
 	return b.TouchCatalog()
 }
 

@@ -95,7 +95,8 @@ func partsOf(packet []byte) (parts, error) {
 				at, start, any = tok.Name.Local, before, false
 			case at != "" && tok.Name == (xml.Name{Space: rdf, Local: "li"}):
 				item = int(dec.InputOffset())
-				if !any && slices.ContainsFunc(tok.Attr, func(a xml.Attr) bool { return a.Name.Local == "lang" && a.Value == "x-default" }) {
+				general := func(a xml.Attr) bool { return a.Name.Local == "lang" && a.Value == "x-default" }
+				if !any && slices.ContainsFunc(tok.Attr, general) {
 					delete(p.text, at)
 					any = true
 				}

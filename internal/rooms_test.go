@@ -27,7 +27,7 @@ var floors = [][]string{
 	{"internal/snags"},
 	{"internal/command"},
 	{"---- the line ----"},
-	{"internal/pdf", "internal/pdf/object"},
+	{"internal/pdf", "internal/pdf/object", "internal/pdf/pdftest"},
 	{"internal/pdf/engine"},
 	{"internal/pdf/look", "internal/pdf/proof"},
 	{"internal/pdf/read"},

@@ -89,8 +89,10 @@ func inspectCommand() *cobra.Command {
 		func(_ context.Context, _ string, b []byte) (api.Pages, error) { return api.Inspect(b) })
 }
 
+const passwordHelp = "the password of the file: its owner's, where the owner forbids changes"
+
 func buildCommand() *cobra.Command {
-	var template, out string
+	var template, out, password string
 	c := &cobra.Command{
 		Use: "build --template T.json SOURCE -o OUT.pdf", Short: "Place a template's fields on a document",
 		Args: args(1, "--template T.json SOURCE -o OUT.pdf"),
@@ -106,7 +108,10 @@ func buildCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			h, err := read.Check(src)
+			h, err := read.CheckWith(src, password)
+			if err == nil {
+				err = h.Change()
+			}
 			if err != nil {
 				return fmt.Errorf("%s: %w", a[0], err)
 			}
@@ -126,12 +131,13 @@ func buildCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&template, "template", "", "the template, JSON")
+	c.Flags().StringVar(&password, "password", "", passwordHelp)
 	c.Flags().StringVarP(&out, "output", "o", "", "the file to write")
 	return c
 }
 
 func fillCommand() *cobra.Command {
-	var data, out string
+	var data, out, password string
 	var flatten, force bool
 	c := &cobra.Command{
 		Use: "fill --data D.json [--flatten] [--force] IN.pdf -o OUT.pdf", Short: "Fill a form with answers",
@@ -154,7 +160,10 @@ func fillCommand() *cobra.Command {
 			if err := dec.Decode(&answers); err != nil {
 				return fmt.Errorf("%s is not a JSON object of names and answers: %w", data, err)
 			}
-			h, err := read.Check(src)
+			h, err := read.CheckWith(src, password)
+			if err == nil {
+				err = h.Fill()
+			}
 			if err != nil {
 				return fmt.Errorf("%s: %w", a[0], err)
 			}
@@ -172,6 +181,7 @@ func fillCommand() *cobra.Command {
 			return writeFile(out, b)
 		},
 	}
+	c.Flags().StringVar(&password, "password", "", passwordHelp)
 	c.Flags().BoolVar(&force, "force", false, "write answers that the form's rules refuse")
 	c.Flags().StringVar(&data, "data", "", "the answers, JSON")
 	c.Flags().StringVarP(&out, "output", "o", "", "the file to write")

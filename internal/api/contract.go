@@ -61,7 +61,7 @@ type Detail struct {
 // those that would be placed. Pages that are scans are made ready and recognised first,
 // where Tesseract is installed; rectangles are on the page as it came.
 func Detect(ctx context.Context, name string, b []byte) (Pages, error) {
-	r, err := intake.Read(ctx, intake.Source{Name: name, Bytes: b}, func(string, int, int) {})
+	r, err := intake.Read(ctx, intake.Source{Name: name, Bytes: b, Look: true}, func(string, int, int) {})
 	if err != nil {
 		return Pages{}, err
 	}

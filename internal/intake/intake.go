@@ -35,7 +35,8 @@ const (
 type Source struct {
 	Name     string
 	Bytes    []byte
-	Password string // of a locked PDF
+	Password string // of a locked PDF, or of its owner
+	Look     bool   // it is only looked at: that its owner forbids changes does not matter
 }
 
 // Result is a file made ready.
@@ -134,6 +135,9 @@ func fromPDF(src Source, out Result, step Progress) (Result, error) {
 	if err != nil {
 		return Result{}, firstReason(err)
 	}
+	if err := h.Change(); err != nil && !src.Look {
+		return Result{}, err
+	}
 	if len(h.Pages) > MaxPages {
 		return Result{}, fmt.Errorf("this file has %d pages, the limit is %d: split it", len(h.Pages), MaxPages)
 	}
@@ -173,6 +177,13 @@ func notice(h read.Health, a read.Arrival, fields int) string {
 	}
 	if h.Unlocked {
 		out = append(out, "The file was locked; the copy to work on is not.")
+	}
+	if signed, err := read.Signatures(h.Bytes); err == nil && len(signed) > 0 {
+		if h.Repaired || h.Unlocked {
+			out = append(out, "It was signed; the copy to work on is not what was signed, and its signatures hold no more.")
+		} else {
+			out = append(out, "It is signed: see, before the release, whether its signatures stay valid.")
+		}
 	}
 	switch {
 	case fields == 1:

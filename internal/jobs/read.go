@@ -71,7 +71,7 @@ func (w *reader) Work(ctx context.Context, job *river.Job[readArgs]) error {
 	switch {
 	case ctx.Err() != nil: // cancelled, or the worker is going down and the job will run again
 		return ctx.Err()
-	case errors.Is(err, object.ErrEncrypted), errors.Is(err, object.ErrPassword):
+	case asksPassword(err):
 		return w.store.EndIntake(ctx, in.ID, "locked", err.Error())
 	case err != nil:
 		return w.store.EndIntake(ctx, in.ID, "refused", err.Error())
@@ -99,7 +99,7 @@ func (w *reader) read(ctx context.Context, in store.Intake, files []store.NamedF
 			}
 		})
 		if err != nil {
-			if len(files) > 1 && !errors.Is(err, object.ErrEncrypted) && !errors.Is(err, object.ErrPassword) {
+			if len(files) > 1 && !asksPassword(err) {
 				err = errors.New(f.Name + ": " + err.Error())
 			}
 			return all, 0, err
@@ -111,6 +111,11 @@ func (w *reader) read(ctx context.Context, in store.Intake, files []store.NamedF
 		all.Title = first
 	}
 	return all, scans, nil
+}
+
+// asksPassword tells whether a file can be read with a password, or with another one.
+func asksPassword(err error) bool {
+	return errors.Is(err, object.ErrEncrypted) || errors.Is(err, object.ErrPassword) || errors.Is(err, object.ErrNoChange)
 }
 
 // Document is what reading has made of files, as the store keeps it.

@@ -1,7 +1,6 @@
 package pdf_test
 
 import (
-	"bytes"
 	"fmt"
 	"os"
 	"os/exec"
@@ -12,6 +11,7 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/pdf/pdftest"
 )
 
 // plain writes a small PDF by hand: pages with the given extra entries and one content stream each.
@@ -35,22 +35,7 @@ func plain(pages ...string) []byte {
 }
 
 // assembled is a PDF of some objects, the catalog first, with a classic cross-reference table (ISO 32000-2, 7.5.4).
-func assembled(objects ...string) []byte {
-	var b bytes.Buffer
-	b.WriteString("%PDF-1.7\n%\xe2\xe3\xcf\xd3\n")
-	var at []int
-	for i, o := range objects {
-		at = append(at, b.Len())
-		fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", i+1, o)
-	}
-	start := b.Len()
-	fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f \n", len(objects)+1)
-	for _, o := range at {
-		fmt.Fprintf(&b, "%010d 00000 n \n", o)
-	}
-	fmt.Fprintf(&b, "trailer\n<< /Size %d /Root 1 0 R >>\nstartxref\n%d\n%%%%EOF\n", len(objects)+1, start)
-	return b.Bytes()
-}
+func assembled(objects ...string) []byte { return pdftest.Assembled(objects...) }
 
 // tool runs a Debian program on a file and returns what it prints. It fails the
 // test when the program is missing: make test installs it.

@@ -10,6 +10,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -48,17 +49,6 @@ func TestALockedFileAsksForItsPassword(t *testing.T) {
 	o.signIn()
 	d, err := demo.Crew()
 	require.NoError(t, err)
-	dir := t.TempDir()
-	plain, locked := filepath.Join(dir, "a.pdf"), filepath.Join(dir, "b.pdf")
-	require.NoError(t, os.WriteFile(plain, d.Bytes, 0o600))
-	out, err := exec.Command("qpdf", "--encrypt", "tide", "gale", "256", "--", plain, locked).CombinedOutput()
-	require.NoError(t, err, string(out))
-	b, err := os.ReadFile(locked)
-	require.NoError(t, err)
-	body := o.upload("crew.pdf", b)
-	assert.Contains(t, body, "locked with a password")
-	at := regexp.MustCompile(`/intakes/\d+/unlock`).FindString(body)
-	require.NotEmpty(t, at)
 	follow := func(body string) string {
 		for range 200 {
 			m := regexp.MustCompile(`hx-get="(/intakes/\d+)"`).FindStringSubmatch(body)
@@ -70,11 +60,39 @@ func TestALockedFileAsksForItsPassword(t *testing.T) {
 		}
 		return body
 	}
-	_, body = o.post(at, url.Values{"password": {"ebb"}})
-	assert.Contains(t, follow(body), "not the password")
-	_, body = o.post(at, url.Values{"password": {"tide"}})
-	assert.Contains(t, follow(body), "find its fields")
-	assert.Equal(t, "Crew", o.newest().Document.Title)
+	for _, c := range []struct {
+		user, owner, forbids, says, opens string
+	}{
+		{"tide", "gale", "--", "locked with a password", "tide"},
+		{"tide", "gale", "--modify=none", "locked with a password", "gale"},
+		{"", "gale", "--modify=none", "lets nobody change it", "gale"}, // anybody can read it
+		{"", "gale", "--modify=form", "lets nobody change it", "gale"},
+	} {
+		dir := t.TempDir()
+		plain, locked := filepath.Join(dir, "a.pdf"), filepath.Join(dir, "b.pdf")
+		require.NoError(t, os.WriteFile(plain, d.Bytes, 0o600))
+		args := []string{"--encrypt", c.user, c.owner, "256", c.forbids, "--", plain, locked}
+		if c.forbids == "--" {
+			args = slices.Delete(args, 4, 5)
+		}
+		out, err := exec.Command("qpdf", args...).CombinedOutput()
+		require.NoError(t, err, string(out))
+		b, err := os.ReadFile(locked)
+		require.NoError(t, err)
+		body := follow(o.upload("crew.pdf", b))
+		assert.Contains(t, body, c.says)
+		at := regexp.MustCompile(`/intakes/\d+/unlock`).FindString(body)
+		require.NotEmpty(t, at)
+		_, body = o.post(at, url.Values{"password": {"ebb"}})
+		assert.Contains(t, follow(body), "not the password")
+		if c.user != "" && c.opens != c.user {
+			_, body = o.post(at, url.Values{"password": {c.user}})
+			assert.Contains(t, follow(body), "lets nobody change it", "it opens, and may not be changed")
+		}
+		_, body = o.post(at, url.Values{"password": {c.opens}})
+		assert.Contains(t, follow(body), "find its fields", c)
+		assert.Equal(t, "Crew", o.newest().Document.Title)
+	}
 }
 
 func TestAFolderIsWorkedThroughInTheBackground(t *testing.T) {

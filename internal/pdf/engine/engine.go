@@ -121,6 +121,16 @@ func OpenWith(b []byte, password string) (*Doc, error) {
 	return d, nil
 }
 
+// May tells what the owner of the file lets people do who have opened it with the password that it was opened with: make and change
+// fields, and fill them in (ISO 32000-2, table 22: bits 4 and 6, and 6 or 9).
+func (d *Doc) May() (change, fill bool) {
+	p, err := d.in.FPDF_GetDocPermissions(&requests.FPDF_GetDocPermissions{Document: d.ref})
+	if err != nil {
+		return true, true
+	}
+	return p.CreateOrModifyInteractiveFormFields, p.FillInInteractiveFormFields || p.FillInExistingInteractiveFormFields
+}
+
 func passwordOf(s string) *string {
 	if s == "" {
 		return nil

@@ -19,6 +19,24 @@ type Health struct {
 	Repaired bool   // the file was damaged and could be mended
 	Unlocked bool   // the file was locked with the password that was given
 	Bytes    []byte // the file to work on: src itself, or the mended one
+
+	NoChange, NoFilling bool // its owner forbids it, and it was not opened with the owner's password
+}
+
+// Change is nil where the file may be changed, and says what to do otherwise.
+func (h Health) Change() error {
+	if h.NoChange {
+		return object.ErrNoChange
+	}
+	return nil
+}
+
+// Fill is nil where the file may be filled in.
+func (h Health) Fill() error {
+	if h.NoFilling {
+		return object.ErrNoFilling
+	}
+	return nil
 }
 
 // Check looks a file over. A file that one reader opens but whose objects cannot
@@ -30,7 +48,10 @@ func Check(src []byte) (Health, error) { return CheckWith(src, "") }
 // unlocked: the file to work on is a copy without it.
 func CheckWith(src []byte, password string) (Health, error) {
 	d, err := engine.Open(src)
-	if errors.Is(err, object.ErrEncrypted) && password != "" {
+	if _, forbids := forbidden(d, err); password != "" && (errors.Is(err, object.ErrEncrypted) || forbids) {
+		if err == nil {
+			d.Close()
+		}
 		if d, err = engine.OpenWith(src, password); errors.Is(err, object.ErrEncrypted) {
 			return Health{}, object.ErrPassword
 		}
@@ -47,7 +68,8 @@ func CheckWith(src []byte, password string) (Health, error) {
 	if err != nil {
 		return Health{}, err
 	}
-	h := Health{Pages: d.Pages(), Title: d.Title(), Bytes: src}
+	h, _ := forbidden(d, nil)
+	h.Pages, h.Title, h.Bytes = d.Pages(), d.Title(), src
 	ws, perr := checkObjects(src, len(h.Pages))
 	if perr == nil && wholeTail(src) {
 		h.Fields = len(ws)
@@ -67,9 +89,20 @@ func CheckWith(src []byte, password string) (Health, error) {
 	return h, nil
 }
 
+// forbidden is what the owner of an opened file forbids; the bool tells that it is something.
+func forbidden(d *engine.Doc, err error) (h Health, any bool) {
+	if err != nil {
+		return h, false
+	}
+	change, fill := d.May()
+	h.NoChange, h.NoFilling = !change, !fill
+	return h, !change || !fill
+}
+
 // unlocked writes an opened file without its encryption.
 func unlocked(d *engine.Doc) (Health, error) {
-	h := Health{Pages: d.Pages(), Title: d.Title(), Unlocked: true}
+	h, _ := forbidden(d, nil)
+	h.Pages, h.Title, h.Unlocked = d.Pages(), d.Title(), true
 	fresh, err := d.Save()
 	d.Close()
 	if err != nil {

@@ -41,7 +41,7 @@ func Base(t *form.Template, src Sources) ([]byte, *form.Template, error) {
 		if err != nil {
 			return nil, nil, err
 		}
-		if len(f.Pages) == len(t.Pages) && laidAs(f, t.Pages) {
+		if whole(f, t) {
 			return first, t, nil
 		}
 	}
@@ -63,6 +63,11 @@ func untouched(t *form.Template) bool {
 		}
 	}
 	return true
+}
+
+// whole tells whether the draft's pages are all those of a file, as they lie there.
+func whole(f *object.File, t *form.Template) bool {
+	return untouched(t) && len(f.Pages) == len(t.Pages) && laidAs(f, t.Pages)
 }
 
 // laidAs tells whether the pages have the turns that the draft says.

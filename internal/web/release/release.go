@@ -5,11 +5,13 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/pdf/proof"
+	"zealousmargin.example/internal/pdf/read"
 	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/snags"
 	"zealousmargin.example/internal/store"
@@ -28,6 +30,8 @@ type releaseView struct {
 	Problem  string
 	Snags    []snags.Snag
 	Serious  int
+	Hold     []string // signatures that stay valid
+	End      []string // those that a release ends
 	Returns  []store.Return
 }
 
@@ -54,6 +58,11 @@ func gather(s *frame.Frame, c *echo.Context, id int64) (releaseView, error) {
 			v.Serious++
 		}
 	}
+	hold, end, err := write.Signatures(&d.Template, s.Sources(c.Request().Context()))
+	if err != nil {
+		return v, err
+	}
+	v.Hold, v.End = wordsOf(hold), wordsOf(end)
 	n := map[form.Kind]int{}
 	for _, f := range d.Template.Fields {
 		switch {
@@ -144,6 +153,12 @@ func writeEdition(s *frame.Frame, c *echo.Context, id int64) (store.Edition, err
 				"all the same", all[i].Why))
 		}
 	}
+	if _, end, err := write.Signatures(&d.Template, s.Sources(ctx)); err != nil {
+		return store.Edition{}, err
+	} else if len(end) > 0 && c.FormValue("unsigned") == "" {
+		return store.Edition{}, frame.Refuse(fmt.Errorf("nothing was released: it would end %s. Say below that it may, or lay the pages as "+
+			"they came", strings.Join(wordsOf(end), ", and ")))
+	}
 	if d.Template.Details.Title == "" { // readers show the title in place of a file name
 		d.Template.Details.Title = d.Document.Title
 	}
@@ -169,6 +184,14 @@ func writeEdition(s *frame.Frame, c *echo.Context, id int64) (store.Edition, err
 	return s.Store.Release(ctx, id, d.Document.Revision, frame.Account(c).ID, len(placed), out, compared.Sentence(), func(n int) string {
 		return fmt.Sprintf("%s-edition-%d.pdf", frame.Slug(d.Document.Title), n)
 	})
+}
+
+func wordsOf(list []read.Signature) []string {
+	var out []string
+	for _, s := range list {
+		out = append(out, s.Words())
+	}
+	return out
 }
 
 func Edition(s *frame.Frame, c *echo.Context) error {

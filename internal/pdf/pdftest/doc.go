@@ -1,0 +1,2 @@
+// Package pdftest makes files for tests that only other programs make: signed ones.
+package pdftest

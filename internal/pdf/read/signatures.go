@@ -1,0 +1,83 @@
+package read
+
+import (
+	"strings"
+	"time"
+
+	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/pdf/object"
+)
+
+// Signature is one that a file carries (ISO 32000-2, 12.8).
+type Signature struct {
+	Field string
+	By    string    // whom the signature names, or empty
+	At    time.Time // when it says that it was made; zero when it does not
+	// Certifies tells that it holds the form itself, too: adding or changing fields breaks it, whatever way it is written (12.8.2.2).
+	Certifies bool
+}
+
+// Words names the signature: by whom and when, as far as it says.
+func (s Signature) Words() string {
+	out := "the signature in " + s.Field
+	if s.Certifies {
+		out = "the certifying signature in " + s.Field
+	}
+	if s.By != "" {
+		out += " by " + s.By
+	}
+	if !s.At.IsZero() {
+		out += " of " + s.At.Format("2 January 2006")
+	}
+	return out
+}
+
+// Signatures lists the signatures of a file, in the order of its pages.
+func Signatures(b []byte) ([]Signature, error) {
+	f, err := object.Parse(b)
+	if err != nil {
+		return nil, err
+	}
+	ws, err := WidgetsOf(f)
+	if err != nil {
+		return nil, err
+	}
+	var out []Signature
+	for _, w := range ws {
+		if w.Kind != form.Signature || w.Value == "" {
+			continue
+		}
+		v := valueOf(f, w)
+		s := Signature{Field: w.Name, By: f.Text(object.Entry(v, "Name")), At: dateOf(f.Text(object.Entry(v, "M")))}
+		for _, o := range f.Array(object.Entry(v, "Reference")) {
+			s.Certifies = s.Certifies || f.Name(object.Entry(f.Dict(o), "TransformMethod")) == "DocMDP"
+		}
+		out = append(out, s)
+	}
+	return out, nil
+}
+
+// valueOf is the signature dictionary of a widget or of the field above it.
+func valueOf(f *object.File, w Widget) types.Dict {
+	for _, ref := range w.Refs {
+		if v := f.Dict(object.Entry(f.Dict(ref), "V")); v != nil {
+			return v
+		}
+	}
+	return nil
+}
+
+// dateOf reads a date (ISO 32000-2, 7.9.4), to the day; zero when it is none.
+func dateOf(s string) time.Time {
+	s = strings.TrimPrefix(s, "D:")
+	if len(s) < 8 {
+		return time.Time{}
+	}
+	t, err := time.Parse("20060102", s[:8])
+	if err != nil {
+		return time.Time{}
+	}
+	return t
+}

@@ -20,6 +20,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zealousmargin.example/demo"
+	"zealousmargin.example/internal/pdf/pdftest"
 	"zealousmargin.example/internal/pdf/read"
 	"zealousmargin.example/internal/store"
 )
@@ -317,3 +318,32 @@ func TestPageOperationsAndTheirRefusals(t *testing.T) {
 }
 
 func itoa(n int64) string { return strconv.FormatInt(n, 10) }
+
+// The release page says what becomes of a file's signatures, and ends none without being told to.
+func TestASignatureEndsOnlyWhenSomebodySaysSo(t *testing.T) {
+	o := open(t)
+	o.signIn()
+	src, err := pdftest.Signed()
+	require.NoError(t, err)
+	o.upload("agreement.pdf", src)
+	o.eventually(func() bool { return o.newest().Document.Title == "Agreement" }, "brought in")
+	d := o.newest()
+	room := "/documents/" + itoa(d.Document.ID)
+	_, body := o.get(room + "/release")
+	assert.Contains(t, body, "stays valid")
+	assert.NotContains(t, body, `name="unsigned"`)
+	_, body = o.post(room+"/editions", url.Values{"anyway": {"yes"}})
+	assert.Contains(t, body, "Edition 1 is out")
+
+	code, body := o.post(room+"/pages", url.Values{
+		"do": {"turn"}, "ids": {d.Template.Pages[0].ID}, "quarters": {"1"}, "base": {itoa(d.Document.Revision)},
+	})
+	require.Equal(t, http.StatusOK, code, body)
+	_, body = o.get(room + "/release")
+	assert.Contains(t, body, "This release ends the signature in office")
+	code, body = o.post(room+"/editions", url.Values{"anyway": {"yes"}})
+	assert.Equal(t, http.StatusUnprocessableEntity, code)
+	assert.Contains(t, body, "it would end the signature in office")
+	_, body = o.post(room+"/editions", url.Values{"anyway": {"yes"}, "unsigned": {"yes"}})
+	assert.Contains(t, body, "Edition 2 is out")
+}

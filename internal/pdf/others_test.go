@@ -2,16 +2,21 @@ package pdf_test
 
 import (
 	"encoding/json"
+	"fmt"
 	"io/fs"
+	"maps"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/pdf/read"
 )
 
@@ -124,4 +129,74 @@ func TestOddFieldsStayAsTheyCame(t *testing.T) {
 	}
 	assert.Equal(t, rects(src), rects(out))
 	assert.Len(t, rects(out), 6)
+}
+
+// Scripts of other makers stay byte for byte where nobody changes what they say: formats that a row tells and formats that it cannot.
+func TestScriptsOfOthersStay(t *testing.T) {
+	number := func(args string) [2]string {
+		return [2]string{"AFNumber_Keystroke(" + args + ");", "AFNumber_Format(" + args + ");"}
+	}
+	cases := map[string][2]string{ // keystroke and format
+		"kr":         number(`2, 1, 0, 0, "kr.", false`),
+		"fr":         number(`2, 0, 0, 0, "Fr. ", true`),
+		"escaped":    number(`2, 1, 0, 0, "\u20ac", true`),
+		"bracketed":  number(`2, 0, 2, 0, "(net)", false`),
+		"figures":    number(`0, 0, 0, 0, " m2", false`),
+		"quoted":     number(`2, 0, 0, 0, "\"", false`),
+		"red":        number(`2, 0, 3, 0, "", false`),
+		"swiss":      number(`2, 4, 0, 0, "", false`),
+		"plain":      number(`2, 0, 0, 0, "", false`),
+		"no_keys":    {"", `AFNumber_Format(2, 0, 0, 0, "", false);`},
+		"no_format":  {`AFNumber_Keystroke(2, 0, 0, 0, "", false);`, ""},
+		"date_alone": {"", `AFDate_FormatEx("dd.mm.yyyy");`},
+		"date_odd":   {`AFDate_KeystrokeEx("yyyy/dd/mm HH:MM");`, `AFDate_FormatEx("yyyy/dd/mm HH:MM");`},
+		"percent":    {`AFPercent_Keystroke(1, 0);`, `AFPercent_Format(1, 0);`},
+		"special":    {`AFSpecial_Keystroke(2);`, `AFSpecial_Format(2);`},
+		"mask":       {`AFSpecial_KeystrokeEx("99-AA");`, ""},
+		"own":        {`if (event.willCommit) { event.rc = event.value.length < 9; }`, `event.value = "<" + event.value + ">";`},
+		"spaced":     {"AFNumber_Keystroke( 2,0,0,0,'',false )", "  AFNumber_Format( 2,0,0,0,'',false )  "},
+	}
+	names := slices.Sorted(maps.Keys(cases))
+	objects := []string{"", "<< /Type /Pages /Kids [3 0 R] /Count 1 >>", ""}
+	refs := ""
+	for i, name := range names {
+		aa := ""
+		for k, js := range map[string]string{"K": cases[name][0], "F": cases[name][1]} {
+			if js != "" {
+				aa += "/" + k + " << /S /JavaScript /JS (" + strings.NewReplacer(`\`, `\\`, "(", `\(`, ")", `\)`).Replace(js) + ") >> "
+			}
+		}
+		y := 570 - 25*i
+		objects = append(objects, fmt.Sprintf("<< /Type /Annot /Subtype /Widget /FT /Tx /T (%s) /TU (Asks) /F 4 /Rect [40 %d 240 %d] "+
+			"/DA (/Helv 10 Tf 0 g) /P 3 0 R /AA << %s>> >>", name, y, y+18, aa))
+		refs += fmt.Sprintf("%d 0 R ", len(objects))
+	}
+	objects = append(objects, "<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica >>")
+	objects[0] = "<< /Type /Catalog /Pages 2 0 R /AcroForm << /Fields [" + refs + "] /DA (/Helv 10 Tf 0 g) /DR << /Font << /Helv " +
+		fmt.Sprint(len(objects)) + " 0 R >> >> >> >>"
+	objects[2] = "<< /Type /Page /Parent 2 0 R /MediaBox [0 0 400 600] /Annots [" + refs + "] >>"
+	src := assembled(objects...)
+	scripts := func(b []byte) map[string]map[string]string {
+		ws, err := read.Widgets(b)
+		require.NoError(t, err)
+		out := map[string]map[string]string{}
+		for _, w := range ws {
+			out[w.Name] = w.Scripts
+		}
+		return out
+	}
+	want := scripts(src)
+	require.Len(t, want, len(cases))
+	assert.Equal(t, want, scripts(releaseOf(t, src, draftOf(t, src))), "without a change")
+	draft := draftOf(t, src)
+	for i := range draft.Fields {
+		f := &draft.Fields[i]
+		f.Tooltip, f.Required, f.Rect = "Another", true, f.Rect.Shift(20, 0)
+	}
+	assert.Equal(t, want, scripts(releaseOf(t, src, draft)), "with changes of something else")
+	draft.Fields = append(draft.Fields, form.Field{
+		ID: form.NewID(), Page: 1, Order: 99, Kind: form.Text, Name: "sum", Tooltip: "Sum", Rect: geom.R(300, 40, 380, 58),
+		Formula: "plain + no_keys", Format: form.Format{Kind: form.Number, Decimals: 2},
+	})
+	assert.Equal(t, want["kr"], scripts(releaseOf(t, src, draft))["kr"], "beside fields of ours")
 }

@@ -214,8 +214,8 @@ func formatOf(scripts map[string]string) form.Format {
 			out.Kind, out.Currency, out.After = form.Percent, "", false
 		}
 	}
-	if out.Kind == form.NoFormat {
-		return out
+	if out.Kind == form.NoFormat || out.Check() != nil { // a row cannot say it
+		return form.Format{}
 	}
 	if k := scripts["K"]; k != "" && !says(k, rules.Compile(out)["K"]) && !says(k, rules.StandardKeys(out)) {
 		return form.Format{} // it lets in something else than it shows

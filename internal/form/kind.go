@@ -36,6 +36,9 @@ type Origin struct {
 	Shared bool `json:"shared,omitempty"`
 }
 
+// KeepsOffPage is what the origin of a field says that stands off its page, or in part: it shows at the edge, and is released where it was.
+const KeepsOffPage = "its place off the page"
+
 // Placed tells whether the field is part of the form: placed by a person, kept,
 // or found with enough confidence.
 func (f Field) Placed() bool {

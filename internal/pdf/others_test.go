@@ -17,6 +17,7 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/pdf/pdftest"
 	"zealousmargin.example/internal/pdf/read"
 )
 
@@ -101,20 +102,7 @@ func TestFormsOfOtherProgramsStayWhole(t *testing.T) {
 // Nothing that a file brought is lost, moved or cut on the way: fields without a size, with long names, with more signs than a row takes,
 // off the page.
 func TestOddFieldsStayAsTheyCame(t *testing.T) {
-	long := strings.Repeat("mooring_", 20)
-	field := func(name, more, rect string) string {
-		return "<< /Type /Annot /Subtype /Widget /FT /Tx /T (" + name + ") /F 4 /Rect [" + rect + "] /DA (/Helv 10 Tf 0 g) " + more + " >>"
-	}
-	src := assembled(
-		"<< /Type /Catalog /Pages 2 0 R /AcroForm << /Fields [4 0 R 5 0 R 6 0 R 7 0 R 8 0 R 9 0 R] /DA (/Helv 10 Tf 0 g) "+
-			"/DR << /Font << /Helv 10 0 R >> >> >> >>",
-		"<< /Type /Pages /Kids [3 0 R] /Count 1 >>",
-		"<< /Type /Page /Parent 2 0 R /MediaBox [0 0 400 600] /Annots [4 0 R 5 0 R 6 0 R 7 0 R 8 0 R 9 0 R] >>",
-		field("tiny", "/V (3)", "40 500 42 502"), field("nothing", "/V (hidden)", "0 0 0 0"), field(long, "", "40 440 240 460"),
-		field("endless", "/MaxLen 99999", "40 400 240 420"), field("off", "/V (there)", "350 360 460 380"),
-		field("plain", "", "40 320 240 340"),
-		"<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica >>",
-	)
+	src := pdftest.Odd()
 	out := releaseOf(t, src, draftOf(t, src))
 	sound(t, out)
 	assert.Equal(t, fieldsByQPDF(t, src), fieldsByQPDF(t, out))

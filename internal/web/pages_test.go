@@ -347,3 +347,18 @@ func TestASignatureEndsOnlyWhenSomebodySaysSo(t *testing.T) {
 	_, body = o.post(room+"/editions", url.Values{"anyway": {"yes"}, "unsigned": {"yes"}})
 	assert.Contains(t, body, "Edition 2 is out")
 }
+
+// Fields of a file that cannot be worked on are in the list of fields, with the reason; those off the page are marked.
+func TestOddFieldsAreListed(t *testing.T) {
+	o := open(t)
+	o.signIn()
+	o.upload("odd.pdf", pdftest.Odd())
+	o.eventually(func() bool { return o.newest().Document.Title == "Odd" }, "brought in")
+	_, body := o.get("/documents/" + itoa(o.newest().Document.ID) + "/fields")
+	assert.Contains(t, body, "4 fields of the file cannot be worked on here")
+	for _, why := range []string{
+		"smaller than 4 points", "it has no size", "its name has 160 bytes", "it takes 99999 signs", "off the page: it shows at the edge",
+	} {
+		assert.Contains(t, body, why)
+	}
+}

@@ -95,6 +95,9 @@ func arrives(f *object.File, w Widget) (x form.Field, ok bool) {
 	x = Row(f, w)
 	x.ID = "-"
 	page := form.Page{Width: f.Pages[w.Page-1].Box.W(), Height: f.Pages[w.Page-1].Box.H()}
+	if reachesOff(f, w) {
+		x.Origin.Keeps = append(x.Origin.Keeps, form.KeepsOffPage)
+	}
 	if x.Rect = x.Rect.Clamp(page.Rect()); x.Check(page) != nil {
 		if x.Format = (form.Format{}); x.Check(page) != nil {
 			return x, false

@@ -1,12 +1,15 @@
 package bench
 
 import (
+	"maps"
 	"net/http"
+	"slices"
 
 	"github.com/labstack/echo/v5"
 
 	"zealousmargin.example/internal/command"
 	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/pdf/read"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web/frame"
 )
@@ -19,6 +22,7 @@ type fieldsView struct {
 	Tabs     []frame.Tab
 	Rows     []fieldRow
 	Problems int
+	Odd      []read.Odd // fields of its files that stay as they came
 }
 
 type fieldRow struct {
@@ -55,7 +59,41 @@ func Fields(s *frame.Frame, c *echo.Context) error {
 		}
 		v.Rows = append(v.Rows, r)
 	}
+	if v.Odd, err = oddOf(s, c, d.Template); err != nil {
+		return err
+	}
 	return s.Render(c, http.StatusOK, "fields", "page", v)
+}
+
+// oddOf lists the fields that the files of a draft brought and that stay as they came: no row says them.
+func oddOf(s *frame.Frame, c *echo.Context, t form.Template) ([]read.Odd, error) {
+	var out []read.Odd
+	at := map[string]map[int]int{} // where the pages of each file are now
+	for i, p := range t.Pages {
+		if at[p.File] == nil {
+			at[p.File] = map[int]int{}
+		}
+		if at[p.File][p.N] == 0 {
+			at[p.File][p.N] = i + 1
+		}
+	}
+	for _, sha := range slices.Sorted(maps.Keys(at)) {
+		b, err := s.File(c.Request().Context(), sha)
+		if err != nil {
+			return nil, err
+		}
+		all, err := read.Odds(b)
+		if err != nil {
+			return nil, err
+		}
+		for _, o := range all {
+			if now := at[sha][o.Page]; !o.Row && (o.Page == 0 || now > 0) {
+				o.Page = now
+				out = append(out, o)
+			}
+		}
+	}
+	return out, nil
 }
 
 // Rename gives one field of the list another name.
@@ -84,6 +122,8 @@ func wrongOf(f form.Field) string {
 	switch {
 	case !f.Placed():
 		return "doubtful: keep or drop it"
+	case f.Origin != nil && slices.Contains(f.Origin.Keeps, form.KeepsOffPage):
+		return "off the page: it shows at the edge"
 	case f.Tooltip == "":
 		return "no tooltip"
 	case f.Kind == form.Choice && len(f.Options) == 0:

@@ -117,6 +117,12 @@ func TestOddFieldsStayAsTheyCame(t *testing.T) {
 	}
 	assert.Equal(t, rects(src), rects(out))
 	assert.Len(t, rects(out), 6)
+
+	draft := draftOf(t, src) // on pages that are assembled anew, too
+	draft.Pages[0].Rotate = 90
+	turned := releaseOf(t, src, draft)
+	sound(t, turned)
+	assert.Equal(t, slices.Sorted(maps.Keys(rects(src))), slices.Sorted(maps.Keys(rects(turned))))
 }
 
 // Scripts of other makers stay byte for byte where nobody changes what they say: formats that a row tells and formats that it cannot.

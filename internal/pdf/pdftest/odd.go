@@ -2,8 +2,8 @@ package pdftest
 
 import "strings"
 
-// Odd is a form of one page with fields that are not as an editor would make them: under 4 points, without a size, with a name of 160 bytes,
-// for 99,999 signs, in part off the page, and a plain one.
+// Odd is a form of one page with fields that are not as an editor would make them: under 4 points, without a size, with a name of 160
+// bytes, for 99,999 signs, in part off the page, and a plain one.
 func Odd() []byte {
 	field := func(name, more, rect string) string {
 		return "<< /Type /Annot /Subtype /Widget /FT /Tx /T (" + name + ") /F 4 /Rect [" + rect + "] /DA (/Helv 10 Tf 0 g) " + more + " >>"

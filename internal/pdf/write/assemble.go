@@ -98,6 +98,8 @@ type assembler struct {
 	wide    int
 	used    []rune
 	drop    map[objectKey]bool
+	stay    map[objectKey]bool        // widgets that are no rows of the draft, and go with their page
+	moved   map[objectKey]geom.Matrix // those of them on pages that are laid anew
 }
 
 func (a *assembler) reserve() int {
@@ -139,6 +141,7 @@ func (a *assembler) open(sha string) (*object.File, error) {
 func (a *assembler) assemble(t *form.Template) ([]byte, *form.Template, error) {
 	root, tree := a.reserve(), a.reserve()
 	a.pages, a.fields, a.drop = map[objectKey]int{}, map[objectKey]bool{}, map[objectKey]bool{}
+	a.stay, a.moved = map[objectKey]bool{}, map[objectKey]geom.Matrix{}
 	type sheet struct {
 		as   form.Page
 		key  objectKey
@@ -237,7 +240,13 @@ func (a *assembler) referring(t *form.Template, numbers []int) *form.Template {
 	return &out
 }
 
-// keepFields finds the fields of the files whose widgets the draft still has, with
+// pageKey is a page of a file, from 1.
+type pageKey struct {
+	file *object.File
+	n    int
+}
+
+// keepFields finds the fields of the files whose widgets the draft still has, or that no row of a draft can be, with
 // their ancestors, and gives the files that have such fields.
 func (a *assembler) keepFields(t *form.Template) ([]*object.File, error) {
 	alive := map[objectKey]bool{}
@@ -245,6 +254,10 @@ func (a *assembler) keepFields(t *form.Template) ([]*object.File, error) {
 		if x.Origin != nil {
 			alive[objectKey{a.files[t.Pages[x.Page-1].File], x.Origin.Object}] = true
 		}
+	}
+	used := map[pageKey]bool{}
+	for _, p := range t.Pages {
+		used[pageKey{a.files[p.File], p.N}] = true
 	}
 	var forms []*object.File
 	for _, p := range t.Pages {
@@ -262,10 +275,12 @@ func (a *assembler) keepFields(t *form.Template) ([]*object.File, error) {
 				continue
 			}
 			own := objectKey{f, w.Refs[0].ObjectNumber.Value()}
-			if !alive[own] {
+			stays := read.Rowless(f, w) && (w.Page == 0 || used[pageKey{f, w.Page}]) // nobody could take it out
+			if !alive[own] && !stays {
 				a.drop[own] = true
 				continue
 			}
+			a.stay[own] = !alive[own]
 			for _, r := range w.Refs {
 				a.fields[objectKey{f, r.ObjectNumber.Value()}] = true
 			}
@@ -394,6 +409,9 @@ func (a *assembler) annots(f *object.File, p object.PageObject, m geom.Matrix, a
 		case kind == "Widget":
 			if again || isRef && a.drop[objectKey{f, ref.ObjectNumber.Value()}] || !isRef {
 				continue
+			}
+			if own := (objectKey{f, ref.ObjectNumber.Value()}); a.stay[own] && !as.AsIs() {
+				a.moved[own] = m
 			}
 			out = append(out, a.copy(f, o))
 			continue

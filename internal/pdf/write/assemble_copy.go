@@ -89,6 +89,11 @@ func (a *assembler) drain() error {
 					d["Kids"] = a.onlyKept(key.file, kids)
 				}
 			}
+			if m, ok := a.moved[key]; ok {
+				if r, ok := key.file.Rect(object.Entry(o, "Rect")); ok {
+					d["Rect"] = object.RectArray(r.Apply(m))
+				}
+			}
 			a.put(n, d)
 		default:
 			a.put(n, a.copy(key.file, o))

@@ -156,8 +156,8 @@ func writeEdition(s *frame.Frame, c *echo.Context, id int64) (store.Edition, err
 	if _, end, err := write.Signatures(&d.Template, s.Sources(ctx)); err != nil {
 		return store.Edition{}, err
 	} else if len(end) > 0 && c.FormValue("unsigned") == "" {
-		return store.Edition{}, frame.Refuse(fmt.Errorf("nothing was released: it would end %s. Say below that it may, or lay the pages as "+
-			"they came", strings.Join(wordsOf(end), ", and ")))
+		return store.Edition{}, frame.Refuse(fmt.Errorf("nothing was released: it would end %s. Say below that it may, or lay the pages "+
+			"as they came", strings.Join(wordsOf(end), ", and ")))
 	}
 	if d.Template.Details.Title == "" { // readers show the title in place of a file name
 		d.Template.Details.Title = d.Document.Title

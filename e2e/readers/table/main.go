@@ -17,4 +17,13 @@ func main() {
 		os.Exit(1)
 	}
 	fmt.Print(readers.Markdown(rows))
+	if len(os.Args) > 1 {
+		return
+	}
+	forms, err := readers.FormsOfOthers(".")
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		os.Exit(1)
+	}
+	fmt.Print(readers.KeptMarkdown(readers.Keep(forms, 6)))
 }

@@ -85,7 +85,6 @@ func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
 			return nil, err
 		}
 		if whole {
-			b.ordered = true
 			b.order(fields)
 		}
 	}
@@ -179,8 +178,7 @@ type Builder struct {
 	starts   map[string]string            // the state that is on at the start, by the name of the field
 	owns     map[string]types.IndirectRef // the dictionary of a field that is written new, by name
 	placed   map[string]types.IndirectRef // widgets by the id of their row
-	ordered  bool
-	anew     bool // the file asks for all appearances to be made anew
+	anew     bool                         // the file asks for all appearances to be made anew
 }
 
 func NewBuilder(f *object.File) *Builder {

@@ -422,18 +422,24 @@ func (b *Builder) order(rows []form.Field) {
 		return rank[r.ObjectNumber.Value()]
 	}
 	for _, p := range b.Pages {
-		annots := b.Array(object.Entry(p.Dict, "Annots"))
-		sorted := slices.Clone(annots)
-		slices.SortStableFunc(sorted, func(a, c types.Object) int { return cmp.Compare(at(a), at(c)) })
-		if !slices.EqualFunc(annots, sorted, func(a, c types.Object) bool { return a.PDFString() == c.PDFString() }) {
-			p.Dict.Update("Annots", sorted)
-			b.Touch(p.Ref)
+		annots := slices.Clone(b.Array(object.Entry(p.Dict, "Annots")))
+		var ours, places = types.Array{}, []int{} // what is no row stays where it is
+		for i, o := range annots {
+			if at(o) > 0 {
+				ours, places = append(ours, o), append(places, i)
+			}
 		}
-		if slices.ContainsFunc(annots, func(o types.Object) bool { return at(o) > 0 }) && b.Name(object.Entry(p.Dict, "Tabs")) != "W" &&
-			b.ordered {
-			p.Dict.Update("Tabs", types.Name("W"))
-			b.Touch(p.Ref)
+		byRank := func(a, c types.Object) int { return cmp.Compare(at(a), at(c)) }
+		if slices.IsSortedFunc(ours, byRank) {
+			continue
 		}
+		slices.SortStableFunc(ours, byRank)
+		for i, o := range ours {
+			annots[places[i]] = o
+		}
+		p.Dict.Update("Annots", annots)
+		p.Dict.Update("Tabs", types.Name("W"))
+		b.Touch(p.Ref)
 	}
 }
 

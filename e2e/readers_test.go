@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zealousmargin.example/e2e/readers"
+	"zealousmargin.example/internal/pdf/object"
 )
 
 // What five readers of other makes do with everything that is written is what docs/readers.md says, and each difference has its way
@@ -62,6 +63,9 @@ func TestFormsOfOthersAreKeptHoweverTheyAreWritten(t *testing.T) {
 	table, err := os.ReadFile("../docs/readers.md")
 	require.NoError(t, err)
 	for _, k := range readers.Keep(forms, 2) {
+		if k.Refused == object.ErrDamaged.Error() && !readers.QPDFMends(forms[k.Name]) {
+			continue // nor does another reader find its pages
+		}
 		assert.True(t, k.Whole(), "%s: %s %v", k.Name, k.Refused, k.Differs)
 		assert.NotContains(t, string(table), "- "+k.Name+",", "the table says that it is not kept")
 	}

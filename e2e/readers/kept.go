@@ -94,6 +94,12 @@ func Variants(b []byte) (map[string][]byte, error) {
 	return out, nil
 }
 
+// QPDFMends tells whether qpdf can make a whole file of a damaged one.
+func QPDFMends(b []byte) bool {
+	_, err := run(b, "qpdf", "IN", "-")
+	return err == nil
+}
+
 // Released brings a file in and releases it without a change, with its proof; before is the file as it is worked on.
 func Released(b []byte) (before, after []byte, err error) {
 	h, err := read.Check(b)
@@ -189,7 +195,9 @@ func keep(name string, b []byte, pages int) Kept {
 		k.Drawn += len(list)
 	}
 	for n := 1; n <= min(pages, was.pages); n++ {
-		for aspect, draw := range map[string]func([]byte, int) (image.Image, error){"drawn by poppler": popplerPage, "drawn by mutool": mutoolPage} {
+		for aspect, draw := range map[string]func([]byte, int) (image.Image, error){
+			"drawn by poppler": popplerPage, "drawn by mutool": mutoolPage,
+		} {
 			was, err := draw(before, n)
 			is, err2 := draw(after, n)
 			if err := errors.Join(err, err2); err != nil {

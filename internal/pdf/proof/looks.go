@@ -168,7 +168,9 @@ func size(s *subject) (string, string) {
 
 // rgb writes the parts of a colour from 0 to 1 as "#rrggbb": grey, RGB or CMYK (10.3).
 func rgb(parts []float64) string {
-	b := func(v float64) int { return int(math.Round(255 * math.Max(0, math.Min(1, v)))) }
+	b := func(v float64) int { // a half is one that a single-precision number has just missed, too
+		return int(math.Min(255, math.Floor(255*math.Max(0, math.Min(1, v))+0.5001)))
+	}
 	switch len(parts) {
 	case 1:
 		return fmt.Sprintf("#%02x%02x%02x", b(parts[0]), b(parts[0]), b(parts[0]))

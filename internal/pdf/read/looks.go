@@ -111,7 +111,9 @@ func colourOf(f *object.File, o types.Object) string {
 // hex writes grey, RGB or CMYK parts from 0 to 1 as "#rrggbb" (ISO 32000-2, 10.3 for
 // the simple conversion from CMYK).
 func hex(parts []float64) string {
-	byteOf := func(v float64) int { return int(math.Round(255 * math.Max(0, math.Min(1, v)))) }
+	byteOf := func(v float64) int { // 0.899999976 is 0.9 as a single-precision number has it
+		return int(math.Min(255, math.Floor(255*math.Max(0, math.Min(1, v))+0.5001)))
+	}
 	switch len(parts) {
 	case 1:
 		return fmt.Sprintf("#%02x%02x%02x", byteOf(parts[0]), byteOf(parts[0]), byteOf(parts[0]))

@@ -24,7 +24,9 @@ import (
 )
 
 // Aspects are what is compared of a form before and after a release without a change.
-var Aspects = []string{"fields", "values", "options", "flags", "scripts", "order", "poppler's list", "drawn by poppler", "drawn by mutool", "signatures"}
+var Aspects = []string{
+	"fields", "values", "options", "flags", "scripts", "order", "poppler's list", "drawn by poppler", "drawn by mutool", "signatures",
+}
 
 // Kept is a form that came with fields and what a release without a change left as it was.
 type Kept struct {

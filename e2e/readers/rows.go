@@ -131,6 +131,11 @@ func typing() []Property {
 			Try: func(r *Trial) (string, error) { return r.value("hinted") }, Want: "",
 		},
 		{
+			Title: "a hint is not taken for an answer", Want: "",
+			Fields: []form.Field{text("hinted_once_more", func(f *form.Field) { f.Hint = "Ω as in the passport" })},
+			Try:    func(r *Trial) (string, error) { return r.Shown("hinted_once_more") },
+		},
+		{
 			Title:  "a hint goes when somebody writes",
 			Fields: []form.Field{text("hinted_too", func(f *form.Field) { f.Hint = "as in the passport" })},
 			Try:    shows("hinted_too", "Petrel"), Want: "Petrel",

@@ -137,8 +137,8 @@ func Proof(w io.Writer) error {
 	slices.Sort(again)
 	slices.Sort(releasing)
 	q, r := again[len(again)/2], releasing[len(releasing)/2]
-	fmt.Fprintf(w, "  released anew without a change in %.0f ms, without the proof; qpdf writes the file anew in %.0f ms: new form %.2f times, "+
-		"unchanged form %.2f times\n", 1000*r, 1000*q, a/q, r/q)
+	fmt.Fprintf(w, "  released anew without a change in %.0f ms, without the proof; qpdf writes the file anew in %.0f ms: new form %.2f "+
+		"times, unchanged form %.2f times\n", 1000*r, 1000*q, a/q, r/q)
 	return nil
 }
 

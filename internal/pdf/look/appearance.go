@@ -73,7 +73,7 @@ func AppearanceWith(f *object.File, content string, r geom.Rect, l Setting, reso
 
 // TextContent sets value in a field of w by h points, as the variable text of
 // ISO 32000-2, 12.7.4.3.
-func TextContent(value string, w, h float64, l Setting, face typeface) string {
+func TextContent(value string, w, h float64, l Setting, face Typeface) string {
 	if value == "" {
 		return "/Tx BMC\nEMC\n"
 	}
@@ -117,7 +117,7 @@ func aligned(align int, w, text float64) float64 {
 }
 
 // combText sets one sign in the middle of each cell.
-func combText(b *strings.Builder, value string, w, h float64, l Setting, face typeface) {
+func combText(b *strings.Builder, value string, w, h float64, l Setting, face Typeface) {
 	cell := w / float64(l.Comb)
 	size := l.Size
 	if size <= 0 {
@@ -142,7 +142,7 @@ func combText(b *strings.Builder, value string, w, h float64, l Setting, face ty
 	}
 }
 
-func linesText(b *strings.Builder, value string, w, h float64, l Setting, face typeface) {
+func linesText(b *strings.Builder, value string, w, h float64, l Setting, face Typeface) {
 	size := l.Size
 	var rows []string
 	if size > 0 {
@@ -171,7 +171,7 @@ func linesText(b *strings.Builder, value string, w, h float64, l Setting, face t
 
 // wrap breaks text at line ends and spaces into rows at most width em wide; a word
 // that is wider is broken where it must.
-func wrap(s string, width float64, face typeface) []string {
+func wrap(s string, width float64, face Typeface) []string {
 	var rows []string
 	s = strings.ReplaceAll(strings.ReplaceAll(s, "\r\n", "\n"), "\r", "\n")
 	for para := range strings.SplitSeq(s, "\n") {

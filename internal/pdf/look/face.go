@@ -33,7 +33,7 @@ type Face struct {
 	Caption string
 	Pressed bool
 	Icon    *Icon
-	Set     typeface
+	Set     Typeface
 }
 
 // Content draws a button: a light ground with a border, unless its look says otherwise,

@@ -10,7 +10,7 @@ import (
 // TextFits tells whether text fits a field as it would be set, and at which size in points,
 // measured with the metrics of its font.
 func TextFits(f form.Field, text string) (ok bool, size float64) {
-	var set typeface = helvetica
+	var set Typeface = helvetica
 	switch e := embeddedFace(f.Look.Font); {
 	case e != nil:
 		set = e

@@ -19,8 +19,8 @@ import (
 	"zealousmargin.example/internal/pdf/object"
 )
 
-// typeface measures and encodes text for an appearance stream.
-type typeface interface {
+// Typeface measures and encodes text for an appearance stream.
+type Typeface interface {
 	// resource is its name in the resource dictionary.
 	Resource() string
 	// width of s at 1 point, in points.
@@ -87,6 +87,7 @@ type Embedded struct {
 	Name string // of the resource
 	ttf  []byte
 	sf   func() *sfnt.Font
+	mute bool // its signs are blanks to who reads the text of a page
 }
 
 func embed(key, base, resource string, ttf []byte) *Embedded {
@@ -103,14 +104,30 @@ func embed(key, base, resource string, ttf []byte) *Embedded {
 // chosen for: it has the WGL4 set (Latin, Greek, Cyrillic). faces are all that there are.
 var (
 	Wide  = embed("Go", "GoRegular", "ZmWide", goregular.TTF)
-	Faces = []*Embedded{Wide, embed("Liberation-Serif", "LiberationSerif", "ZmSerif", liberationserifregular.TTF)}
+	Faces = []*Embedded{Wide, hints, embed("Liberation-Serif", "LiberationSerif", "ZmSerif", liberationserifregular.TTF)}
 )
+
+// hints are set in a typeface whose signs are no text: some readers take the text that a field shows for its answer.
+var hints = func() *Embedded {
+	e := embed("-", "GoRegular", "ZmHint", goregular.TTF)
+	e.mute = true
+	return e
+}()
+
+// HintFont is the font resources for a hint, and the typeface to set it in.
+func (b *Kit) HintFont(s string) (types.Dict, Typeface, error) {
+	if lost := hints.missing(s); len(lost) > 0 {
+		return nil, nil, noTypeface(lost)
+	}
+	ref, err := b.embeddedRef(hints, []rune(s))
+	return types.Dict{hints.Resource(): ref}, hints, err
+}
 
 // EmbeddedAs finds the embedded typeface of a PostScript name, as looks name it; empty when it is none
 // of ours.
 func EmbeddedAs(base string) string {
 	for _, e := range Faces {
-		if e.base == base {
+		if e.base == base && !e.mute {
 			return e.Key
 		}
 	}
@@ -210,15 +227,15 @@ type maker interface {
 // program writes the typeface's TrueType program, whole: into a form once.
 func (e *Embedded) program(f maker) (types.IndirectRef, error) {
 	kit, shared := f.(*Kit)
-	if shared && kit.programs[e] != nil {
-		return *kit.programs[e], nil
+	if shared && kit.programs[e.base] != nil {
+		return *kit.programs[e.base], nil
 	}
 	ref, err := f.Stream(e.ttf, types.Dict{"Length1": types.Integer(len(e.ttf))})
 	if shared && err == nil {
 		if kit.programs == nil {
-			kit.programs = map[*Embedded]*types.IndirectRef{}
+			kit.programs = map[string]*types.IndirectRef{}
 		}
-		kit.programs[e] = &ref
+		kit.programs[e.base] = &ref
 	}
 	return ref, err
 }
@@ -260,6 +277,9 @@ func (e *Embedded) Write(f maker, used []rune) (types.Dict, error) {
 	for _, r := range runes {
 		g, w := e.Glyph(r)
 		widths = append(widths, types.Integer(int(g)), types.Array{types.Integer(int(w + 0.5))})
+		if e.mute {
+			r = ' '
+		}
 		cmap = append(cmap, fmt.Sprintf("<%04X> <%X>", uint16(g), []byte(types.EncodeUTF16String(string(r)))[2:]))
 	}
 	unicode, err := f.Stream(toUnicode("<0000> <FFFF>", cmap), nil)
@@ -297,9 +317,9 @@ type Kit struct {
 	helv     types.IndirectRef
 	fonts    map[standard]types.IndirectRef
 	embedded map[*Embedded]*embedding
-	programs map[*Embedded]*types.IndirectRef
-	simple   map[string]types.IndirectRef // code pages of embedded typefaces, by name
-	Language string                       // of the document, as BCP 47 has it
+	programs map[string]*types.IndirectRef // of embedded typefaces, by their PostScript names
+	simple   map[string]types.IndirectRef  // code pages of embedded typefaces, by name
+	Language string                        // of the document, as BCP 47 has it
 }
 
 // Begin writes the font that the form itself names.
@@ -408,9 +428,13 @@ func (b *Kit) formFont(x form.Field) (string, error) {
 // ErrNoTypeface says that no typeface that ships has a sign.
 var ErrNoTypeface = errors.New("there is no typeface")
 
+func noTypeface(lost []rune) error {
+	return fmt.Errorf("%w for %q: write it with Latin, Greek or Cyrillic letters", ErrNoTypeface, string(lost))
+}
+
 // FontsFor is the font resources for text, and the typeface to set it in: the one that is
 // wanted where it has all the signs.
-func (b *Kit) FontsFor(s, want string) (types.Dict, typeface, error) {
+func (b *Kit) FontsFor(s, want string) (types.Dict, Typeface, error) {
 	e := embeddedFace(want)
 	if e == nil && encodable(s) {
 		face := helvetica
@@ -424,7 +448,7 @@ func (b *Kit) FontsFor(s, want string) (types.Dict, typeface, error) {
 		e = Wide
 	}
 	if lost := e.missing(s); len(lost) > 0 {
-		return nil, nil, fmt.Errorf("%w for %q: write it with Latin, Greek or Cyrillic letters", ErrNoTypeface, string(lost))
+		return nil, nil, noTypeface(lost)
 	}
 	ref, err := b.embeddedRef(e, []rune(s))
 	return types.Dict{e.Resource(): ref}, e, err

@@ -227,7 +227,7 @@ func MarkContent(x form.Field, w, h float64) string {
 }
 
 // ListContent sets the options of a list box below each other, the chosen one on a tint.
-func ListContent(options []form.Option, chosen []string, w, h float64, l Setting, face typeface) string {
+func ListContent(options []form.Option, chosen []string, w, h float64, l Setting, face Typeface) string {
 	size := l.Size
 	if size <= 0 {
 		size = math.Min(maxAuto, math.Max(minAuto, h/6))

@@ -393,7 +393,10 @@ func shown(s *subject) (string, string) {
 			return "", ""
 		}
 	case should == "" && s.x.Hint != "":
-		should = s.x.Hint
+		should = ap.signs.fold(s.x.Hint)
+		if said := squeeze(ap.said); said != "" && s.ours { // some readers take text that shows for the answer
+			return "a hint that is text, " + said, "a hint that only shows"
+		}
 	case s.x.Password:
 		should = strings.Repeat("*", len([]rune(should)))
 	case s.x.Comb > 0:

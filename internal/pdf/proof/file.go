@@ -25,6 +25,7 @@ type file struct {
 	streams map[int][]any // the objects of object streams
 	// displays are where fields show when scripts show them, by their names, as ISO 21757-1 numbers it; 0 is everywhere.
 	displays map[string]int
+	programs map[string]*glyphs // of fonts
 }
 
 // open reads the cross-reference of a file.

@@ -1,18 +1,22 @@
 package proof
 
 import (
+	"fmt"
 	"math"
 	"strconv"
 	"strings"
 
 	metrics "github.com/pdfcpu/pdfcpu/pkg/font"
+	"golang.org/x/image/font/sfnt"
 
 	"zealousmargin.example/internal/geom"
 )
 
 // drawn is what an appearance stream draws, as far as a form needs it read.
 type drawn struct {
-	text      string   // with a line end between lines
+	text      string   // as it is seen, with a line end between lines
+	signs     *glyphs  // of the font of what is seen and no text
+	said      string   // as who reads the text of the page has it
 	fonts     []string // base fonts, in the order of their use
 	sizes     []float64
 	colour    string // the fill colour of the first text, as operators
@@ -147,7 +151,14 @@ func (f *file) paint(s stream, out *drawn, m geom.Matrix, depth int) {
 				if out.text == "" && len(out.sizes) > 0 {
 					out.wide = f.widthIn(in, b) * out.sizes[len(out.sizes)-1]
 				}
-				out.text += f.shownIn(in, b)
+				says := f.shownIn(in, b)
+				out.said += says
+				if strings.TrimSpace(says) == "" && f.name(in["Subtype"]) == "Type0" {
+					if out.signs = f.signsOf(in); out.signs != nil {
+						says = out.signs.text(b) // seen, and no text
+					}
+				}
+				out.text += says
 			}
 		case "Do":
 			if len(operands) == 1 {
@@ -241,6 +252,76 @@ func (f *file) shownIn(font dict, b []byte) string {
 		out.WriteString(s)
 	}
 	return out.String()
+}
+
+// glyphs are the signs that the program of a font has for Unicode: the first sign of each glyph, and for each sign that one.
+type glyphs struct {
+	of   map[int]rune
+	same map[rune]rune
+}
+
+// signsOf reads the program of a composite font whose codes are its glyphs (9.7.4.2); nil when it is none.
+func (f *file) signsOf(font dict) *glyphs {
+	kids := f.array(font["DescendantFonts"])
+	if len(kids) != 1 || f.name(font["Encoding"]) != "Identity-H" {
+		return nil
+	}
+	at := f.dict(f.dict(kids[0])["FontDescriptor"])["FontFile2"]
+	key := fmt.Sprint(at)
+	if s, had := f.programs[key]; had {
+		return s
+	}
+	if f.programs == nil {
+		f.programs = map[string]*glyphs{}
+	}
+	f.programs[key] = nil
+	program, ok := f.resolve(at).(stream)
+	data, err := f.decode(program)
+	if !ok || err != nil {
+		return nil
+	}
+	parsed, err := sfnt.Parse(data)
+	if err != nil {
+		return nil
+	}
+	var buf sfnt.Buffer
+	out := &glyphs{of: map[int]rune{}, same: map[rune]rune{}}
+	for r := rune(' '); r < 0x2800; r++ { // the alphabets that forms are written in
+		if g, err := parsed.GlyphIndex(&buf, r); err == nil && g != 0 {
+			if _, had := out.of[int(g)]; !had {
+				out.of[int(g)] = r
+			}
+			out.same[r] = out.of[int(g)]
+		}
+	}
+	f.programs[key] = out
+	return out
+}
+
+// text decodes text by the glyphs that are shown.
+func (s *glyphs) text(b []byte) string {
+	var out strings.Builder
+	for i := 0; i+1 < len(b); i += 2 {
+		if r, ok := s.of[int(b[i])<<8|int(b[i+1])]; ok {
+			out.WriteRune(r)
+		} else {
+			out.WriteByte('?')
+		}
+	}
+	return out.String()
+}
+
+// fold gives signs that look the same in the font one form: Ω is the letter and the unit.
+func (s *glyphs) fold(text string) string {
+	if s == nil {
+		return text
+	}
+	return strings.Map(func(r rune) rune {
+		if as, ok := s.same[r]; ok {
+			return as
+		}
+		return r
+	}, text)
 }
 
 // toUnicode reads the single entries of a ToUnicode map (9.10.3).

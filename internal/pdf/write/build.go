@@ -432,12 +432,16 @@ func (b *Builder) kind(x form.Field, d, own, mk types.Dict, r geom.Rect, l look.
 			words += o.Label
 		}
 	}
-	fonts, face, err := b.FontsFor(words, b.FaceOf(x))
-	if err != nil {
-		return err
-	}
+	pick := func() (types.Dict, look.Typeface, error) { return b.FontsFor(words, b.FaceOf(x)) }
 	if hint {
 		l.Colour = hintColour
+		if words == shown {
+			pick = func() (types.Dict, look.Typeface, error) { return b.HintFont(shown) }
+		}
+	}
+	fonts, face, err := pick()
+	if err != nil {
+		return err
 	}
 	content := look.TextContent(shown, w, h, l, face)
 	if x.Kind == form.Choice && (x.List == form.ListBox || x.List == form.ManyList) {

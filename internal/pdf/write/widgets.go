@@ -47,7 +47,11 @@ func (b *Builder) setText(ws []read.Widget, v string, hint bool) error {
 				words += o.Label
 			}
 		}
-		fonts, face, err := b.FontsFor(words, has.Font)
+		pick := func() (types.Dict, look.Typeface, error) { return b.FontsFor(words, has.Font) }
+		if hint && !list {
+			pick = func() (types.Dict, look.Typeface, error) { return b.HintFont(v) }
+		}
+		fonts, face, err := pick()
 		if err != nil {
 			return err
 		}

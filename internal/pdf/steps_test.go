@@ -124,3 +124,28 @@ func TestWhatTheDocumentAndItsPagesDo(t *testing.T) {
 		assert.False(t, strings.Contains(bare, part), "%s is taken away again", part)
 	}
 }
+
+// The buttons of a group can do different things, and each comes back with its own.
+func TestButtonsOfAGroupDoDifferentThings(t *testing.T) {
+	draft := &form.Template{Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}}
+	for i, does := range []string{"north", "south", "roads"} {
+		draft.Fields = append(draft.Fields, form.Field{
+			ID: form.NewID(), Page: 1, Order: float64(i), Kind: form.Radio, Name: "quay", Tooltip: does, Export: does,
+			Rect:  geom.R(40, 500-40*float64(i), 56, 516-40*float64(i)),
+			Steps: []form.Step{{Do: form.SetValue, Fields: "berth", Value: does}},
+		})
+	}
+	draft.Fields = append(draft.Fields, form.Field{
+		ID: form.NewID(), Page: 1, Order: 9, Kind: form.Text, Name: "berth", Tooltip: "Berth", Rect: geom.R(40, 300, 200, 320),
+	})
+	out := releaseOf(t, plain(""), draft)
+	again := draftOf(t, out)
+	for i := range 3 {
+		assert.Equal(t, draft.Fields[i].Steps, again.Fields[i].Steps)
+	}
+	again.Fields[1].Steps = []form.Step{{Do: form.HideFields, Fields: "berth"}}
+	mended := draftOf(t, releaseOf(t, out, again))
+	for i := range 3 {
+		assert.Equal(t, again.Fields[i].Steps, mended.Fields[i].Steps)
+	}
+}

@@ -33,7 +33,7 @@ var ignored = []struct {
 	},
 	{
 		"reader-free", func(d *desk, f *form.Field) bool { return f.ReadOnly && d.freed(f.Name) },
-		"are read-only until a step frees them; " + light + " never free them: let them start free, and lock them by a step",
+		"are read-only until a step frees them; " + light + " never free them: let them start free, and be locked when the document opens",
 	},
 	{
 		"reader-entry", func(_ *desk, f *form.Field) bool { return f.Kind == form.Choice && f.List == form.ComboBox },
@@ -62,9 +62,33 @@ func (d *desk) readers() {
 			names = append(names, f.Name)
 		}
 		if first != nil {
-			d.say(what.check, Hint, first, "%s %s", listed(names), what.why)
+			s := d.say(what.check, Hint, first, "%s %s", listed(names), what.why)
+			if what.check == "reader-free" {
+				s.Mend = "lock them when the document opens"
+				s.mend = func(t *form.Template) (form.Edit, error) { return lockedByStep(t, names) }
+			}
 		}
 	}
+}
+
+// lockedByStep lets fields start free and be locked when the document opens: where scripts run they are as they were, and elsewhere the
+// form can be filled in.
+func lockedByStep(t *form.Template, names []string) (form.Edit, error) {
+	var ids []string
+	for _, f := range t.Fields {
+		if slices.Contains(names, f.Name) {
+			ids = append(ids, f.ID)
+		}
+	}
+	e, err := t.Set("let "+listed(names)+" start free", ids, func(f *form.Field) error { f.ReadOnly = false; return nil })
+	if err != nil {
+		return e, err
+	}
+	x := t.Details
+	x.Events = append(slices.Clone(x.Events), form.Step{When: form.DocumentOpened, Do: form.LockFields, Fields: strings.Join(names, ", ")})
+	with, err := t.Describe(x)
+	e.Details = with.Details
+	return e, err
 }
 
 // listed names up to three fields, and how many more there are.

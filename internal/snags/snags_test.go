@@ -156,7 +156,7 @@ func TestEveryCheckFindsItsSnagAndMendsItWhereItCan(t *testing.T) {
 		{"reader-unison", snags.Hint, false, sound(form.Field{Name: "lamp", Kind: form.Radio, Export: "red", Unison: true},
 			form.Field{Name: "lamp", Kind: form.Radio, Export: "red", Unison: true},
 			form.Field{Name: "lamp", Kind: form.Radio, Export: "green", Unison: true})},
-		{"reader-free", snags.Hint, false, sound(form.Field{Name: "rate", ReadOnly: true}, form.Field{
+		{"reader-free", snags.Hint, true, sound(form.Field{Name: "rate", ReadOnly: true}, form.Field{
 			Name: "free", Kind: form.Button, Caption: "Free", Steps: []form.Step{{Do: form.FreeFields, Fields: "rate"}},
 		})},
 		{

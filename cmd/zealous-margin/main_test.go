@@ -181,3 +181,39 @@ func TestDetectionOnTheDemoDocument(t *testing.T) {
 	assert.Equal(t, len(berth.Wants), hit, "every wanted field is found")
 	assert.Equal(t, len(berth.Wants), total, "and nothing else: neither logo, prices, chart nor rules")
 }
+
+// What the owner of a file forbids is respected, until the owner's password is given; looking is allowed.
+func TestAnOwnersWishIsRespected(t *testing.T) {
+	dir, run := command(t)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "t.json"),
+		[]byte(`{"fields": [{"type":"text","name":"vessel","rect":[100,100,300,120]}]}`), 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "d.json"), []byte(`{"vessel": "Gannet"}`), 0o600))
+	_, stderr, code := run("build", "--template", "t.json", "berth.pdf", "-o", "form.pdf")
+	require.Equal(t, 0, code, stderr)
+	for name, allows := range map[string]string{"none.pdf": "none", "form-only.pdf": "form"} {
+		out, err := exec.Command("qpdf", "--encrypt", "", "quay", "256", "--modify="+allows, "--",
+			filepath.Join(dir, "form.pdf"), filepath.Join(dir, name)).CombinedOutput()
+		require.NoError(t, err, string(out))
+	}
+	for _, c := range []struct {
+		args []string
+		says string
+	}{
+		{[]string{"build", "--template", "t.json", "none.pdf"}, "lets nobody change it"},
+		{[]string{"build", "--template", "t.json", "form-only.pdf"}, "lets nobody change it"},
+		{[]string{"fill", "--data", "d.json", "none.pdf"}, "lets nobody fill it in"},
+		{[]string{"fill", "--data", "d.json", "--password", "ebb", "none.pdf"}, "not the password"},
+		{[]string{"fill", "--data", "d.json", "form-only.pdf"}, ""},
+		{[]string{"fill", "--data", "d.json", "--password", "quay", "none.pdf"}, ""},
+		{[]string{"inspect", "--json", "none.pdf"}, ""},
+		{[]string{"detect", "--json", "none.pdf"}, ""},
+	} {
+		args := c.args
+		if args[0] == "build" || args[0] == "fill" {
+			args = append(args, "-o", "out.pdf")
+		}
+		_, stderr, code := run(args...)
+		assert.Equal(t, map[bool]int{true: 0, false: 1}[c.says == ""], code, "%v: %s", c.args, stderr)
+		assert.Contains(t, stderr, c.says, "%v", c.args)
+	}
+}

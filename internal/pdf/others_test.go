@@ -194,3 +194,34 @@ func TestScriptsOfOthersStay(t *testing.T) {
 	})
 	assert.Equal(t, want["kr"], scripts(releaseOf(t, src, draft))["kr"], "beside fields of ours")
 }
+
+// What is legal is no fault: several fields of one name, a format without a keystroke script, buttons with tooltips of their own, fields
+// without a name.
+func TestWhatIsLegalIsReleased(t *testing.T) {
+	src := assembled(
+		"<< /Type /Catalog /Pages 2 0 R /AcroForm << /Fields [4 0 R 5 0 R 6 0 R 9 0 R 10 0 R] /DA (/Helv 10 Tf 0 g) "+
+			"/DR << /Font << /Helv 11 0 R >> >> >> >>",
+		"<< /Type /Pages /Kids [3 0 R] /Count 1 >>",
+		"<< /Type /Page /Parent 2 0 R /MediaBox [0 0 400 600] /Annots [4 0 R 5 0 R 7 0 R 8 0 R 9 0 R 10 0 R] >>",
+		"<< /Type /Annot /Subtype /Widget /FT /Tx /T (vessel) /TU (First) /F 4 /Rect [40 500 200 520] /V (Gannet) >>",
+		"<< /Type /Annot /Subtype /Widget /FT /Tx /T (vessel) /TU (Second) /F 4 /Rect [40 460 200 480] /V (Gannet) >>",
+		"<< /FT /Btn /Ff 49152 /T (quay) /TU (Which) /Kids [7 0 R 8 0 R] >>",
+		"<< /Type /Annot /Subtype /Widget /Parent 6 0 R /TU (North) /F 4 "+
+			"/Rect [40 420 56 436] /AS /Off /AP << /N << /n 12 0 R /Off 12 0 R >> >> >>",
+		"<< /Type /Annot /Subtype /Widget /Parent 6 0 R /TU (South) /F 4 "+
+			"/Rect [80 420 96 436] /AS /Off /AP << /N << /s 12 0 R /Off 12 0 R >> >> >>",
+		"<< /Type /Annot /Subtype /Widget /FT /Tx /F 4 /Rect [40 380 200 400] /V (nameless) >>",
+		"<< /Type /Annot /Subtype /Widget /FT /Tx /T (length) /F 4 /Rect [40 340 200 360] "+
+			"/AA << /F << /S /JavaScript /JS (AFNumber_Format\\(2, 0, 0, 0, \"\", false\\);) >> >> >>",
+		"<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica >>",
+		"<< /Type /XObject /Subtype /Form /BBox [0 0 16 16] /Length 0 >>\nstream\n\nendstream",
+	)
+	out := releaseOf(t, src, draftOf(t, src))
+	sound(t, out)
+	assert.Equal(t, fieldsByQPDF(t, src), fieldsByQPDF(t, out))
+	draft := draftOf(t, src)
+	draft.Fields[0].Rect = draft.Fields[0].Rect.Shift(30, 0)
+	moved := releaseOf(t, src, draft)
+	assert.Len(t, fieldsByQPDF(t, moved)["vessel"], 2)
+	assert.Contains(t, tool(t, moved, "qpdf", "--qdf", "--object-streams=disable", "IN", "-"), "(nameless)")
+}

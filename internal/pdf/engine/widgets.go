@@ -85,8 +85,8 @@ func (d *Doc) seen(h references.FPDF_FORMHANDLE, a references.FPDF_ANNOTATION, p
 	r := rect.Rect
 	w.Rect = geom.R(float64(r.Left), float64(r.Bottom), float64(r.Right), float64(r.Top)).Shift(-p.origin.X, -p.origin.Y).Rounded()
 	name, err := d.in.FPDFAnnot_GetFormFieldName(&requests.FPDFAnnot_GetFormFieldName{FormHandle: h, Annotation: a})
-	if err != nil {
-		return w, err
+	if err != nil { // it is no field to PDFium: one without a name
+		return w, nil
 	}
 	w.Name = name.FormFieldName
 	if alt, err := d.in.FPDFAnnot_GetFormFieldAlternateName(&requests.FPDFAnnot_GetFormFieldAlternateName{

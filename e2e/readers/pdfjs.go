@@ -38,7 +38,6 @@ func OpenPDFJS(d *Desk) (*browser.Browser, error) {
 
 // pdfjs is a reader that runs in a page of a browser.
 type pdfjs struct {
-	unable
 	*browser.Browser
 	draft *form.Template
 	ids   map[string][]string // of the elements, by the names of their fields

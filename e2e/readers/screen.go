@@ -12,7 +12,6 @@ import (
 
 	"zealousmargin.example/e2e/browser"
 	"zealousmargin.example/internal/form"
-	"zealousmargin.example/internal/geom"
 )
 
 // Desk is a server on loopback that has one form and takes answers.
@@ -101,8 +100,6 @@ func quoted(s string) string {
 	b, _ := json.Marshal(s)
 	return string(b)
 }
-
-func middle(r geom.Rect) geom.Point { return r.Mid() }
 
 // nth is the place of the nth field of a name.
 func nth(draft *form.Template, name string, n int) (form.Field, error) {

@@ -3,11 +3,7 @@ package pdf_test
 import (
 	"encoding/json"
 	"fmt"
-	"io/fs"
 	"maps"
-	"os"
-	"os/exec"
-	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
@@ -15,40 +11,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"zealousmargin.example/e2e/readers"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/pdf/pdftest"
 	"zealousmargin.example/internal/pdf/read"
 )
-
-// formsOfOthers are the forms among the samples of a PDF library in the module cache: in many languages, locked, filled in, signed.
-func formsOfOthers(t *testing.T) map[string][]byte {
-	t.Helper()
-	dir, err := exec.Command("go", "list", "-m", "-f", "{{.Dir}}", "github.com/pdfcpu/pdfcpu").Output()
-	require.NoError(t, err)
-	root := filepath.Join(strings.TrimSpace(string(dir)), "pkg")
-	out := map[string][]byte{}
-	seen := map[string]bool{}
-	require.NoError(t, filepath.WalkDir(root, func(path string, e fs.DirEntry, err error) error {
-		if err != nil || e.IsDir() || filepath.Ext(path) != ".pdf" {
-			return err
-		}
-		b, err := os.ReadFile(path)
-		if err != nil || seen[string(b)] {
-			return err
-		}
-		seen[string(b)] = true
-		if h, err := read.Check(b); err == nil {
-			if ws, err := read.Widgets(h.Bytes); err == nil && len(ws) > 0 {
-				name, err := filepath.Rel(root, path)
-				out[name] = h.Bytes
-				return err
-			}
-		}
-		return nil
-	}))
-	return out
-}
 
 // fieldsByQPDF is what another reader says of the fields of a file: names, kinds, flags, values, options.
 func fieldsByQPDF(t *testing.T, b []byte) map[string][]string {
@@ -81,10 +49,14 @@ func fieldsByQPDF(t *testing.T, b []byte) map[string][]string {
 // A release without a change keeps every field of forms that nobody here made, as another reader tells it: also those that no row of a
 // draft can be, such as signatures that do not show.
 func TestFormsOfOtherProgramsStayWhole(t *testing.T) {
-	forms := formsOfOthers(t)
-	require.Greater(t, len(forms), 100)
+	forms, err := readers.FormsOfOthers("../..")
+	require.NoError(t, err)
+	require.Greater(t, len(forms), 150)
 	for name, b := range forms {
 		t.Run(name, func(t *testing.T) {
+			h, err := read.Check(b)
+			require.NoError(t, err)
+			b := h.Bytes
 			out := releaseOf(t, b, draftOf(t, b))
 			assert.Equal(t, fieldsByQPDF(t, b), fieldsByQPDF(t, out))
 			before, err := read.Widgets(b)

@@ -69,11 +69,18 @@ func (w Widget) Format() string {
 // Widgets reads the fields of a file, page by page in the order of its
 // annotations, which is the tab order of files that state none.
 func Widgets(b []byte) ([]Widget, error) {
+	_, ws, err := parsed(b)
+	return ws, err
+}
+
+// parsed reads a file and its widgets.
+func parsed(b []byte) (*object.File, []Widget, error) {
 	f, err := object.Parse(b)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	return WidgetsOf(f)
+	ws, err := WidgetsOf(f)
+	return f, ws, err
 }
 
 func WidgetsOf(f *object.File) ([]Widget, error) {

@@ -20,11 +20,7 @@ type Odd struct {
 
 // Odds lists the fields of a file that no row can be, with the reason, and those that reach off their page.
 func Odds(b []byte) ([]Odd, error) {
-	f, err := object.Parse(b)
-	if err != nil {
-		return nil, err
-	}
-	ws, err := WidgetsOf(f)
+	f, ws, err := parsed(b)
 	if err != nil {
 		return nil, err
 	}

@@ -36,11 +36,7 @@ func (s Signature) Words() string {
 
 // Signatures lists the signatures of a file, in the order of its pages.
 func Signatures(b []byte) ([]Signature, error) {
-	f, err := object.Parse(b)
-	if err != nil {
-		return nil, err
-	}
-	ws, err := WidgetsOf(f)
+	f, ws, err := parsed(b)
 	if err != nil {
 		return nil, err
 	}

@@ -191,6 +191,20 @@ func notice(h read.Health, a read.Arrival, fields int) string {
 	case fields > 1:
 		out = append(out, fmt.Sprintf("It brought %d fields.", fields))
 	}
+	if odd, err := read.Odds(h.Bytes); err == nil {
+		n := 0
+		for _, o := range odd {
+			if !o.Row {
+				n++
+			}
+		}
+		switch {
+		case n == 1:
+			out = append(out, "One more field stays as it came: the list of fields says why.")
+		case n > 1:
+			out = append(out, fmt.Sprintf("%d more fields stay as they came: the list of fields says why.", n))
+		}
+	}
 	kept := 0
 	for _, f := range a.Fields {
 		if f.Origin != nil && len(f.Origin.Keeps) > 0 {

@@ -354,6 +354,7 @@ func TestOddFieldsAreListed(t *testing.T) {
 	o.signIn()
 	o.upload("odd.pdf", pdftest.Odd())
 	o.eventually(func() bool { return o.newest().Document.Title == "Odd" }, "brought in")
+	assert.Contains(t, o.newest().Document.Notice, "4 more fields stay as they came")
 	_, body := o.get("/documents/" + itoa(o.newest().Document.ID) + "/fields")
 	assert.Contains(t, body, "4 fields of the file cannot be worked on here")
 	for _, why := range []string{

@@ -22,7 +22,7 @@ type fieldsView struct {
 	Tabs     []frame.Tab
 	Rows     []fieldRow
 	Problems int
-	Odd      []read.Odd // fields of its files that stay as they came
+	Odd      []oddRow // fields of its files that stay as they came
 }
 
 type fieldRow struct {
@@ -30,6 +30,21 @@ type fieldRow struct {
 	N     int // place in the tab order of its page
 	Kind  string
 	Wrong string
+}
+
+type oddRow struct {
+	read.Odd
+	Kind string
+}
+
+// kindWords is a kind of field as people say it.
+func kindWords(kind string) string {
+	for _, k := range form.KindWords {
+		if k.Value == kind {
+			return k.Words
+		}
+	}
+	return kind
 }
 
 // Fields is the list of all fields: to look through, search, sort and rename in.
@@ -49,11 +64,7 @@ func Fields(s *frame.Frame, c *echo.Context) error {
 		}
 		n++
 		r := fieldRow{Field: f, N: n, Wrong: wrongOf(f)}
-		for _, k := range form.KindWords {
-			if k.Value == f.KindWord() {
-				r.Kind = k.Words
-			}
-		}
+		r.Kind = kindWords(f.KindWord())
 		if r.Wrong != "" {
 			v.Problems++
 		}
@@ -66,8 +77,8 @@ func Fields(s *frame.Frame, c *echo.Context) error {
 }
 
 // oddOf lists the fields that the files of a draft brought and that stay as they came: no row says them.
-func oddOf(s *frame.Frame, c *echo.Context, t form.Template) ([]read.Odd, error) {
-	var out []read.Odd
+func oddOf(s *frame.Frame, c *echo.Context, t form.Template) ([]oddRow, error) {
+	var out []oddRow
 	at := map[string]map[int]int{} // where the pages of each file are now
 	for i, p := range t.Pages {
 		if at[p.File] == nil {
@@ -89,7 +100,7 @@ func oddOf(s *frame.Frame, c *echo.Context, t form.Template) ([]read.Odd, error)
 		for _, o := range all {
 			if now := at[sha][o.Page]; !o.Row && (o.Page == 0 || now > 0) {
 				o.Page = now
-				out = append(out, o)
+				out = append(out, oddRow{o, kindWords(string(o.Kind))})
 			}
 		}
 	}

@@ -63,6 +63,9 @@ func gather(s *frame.Frame, c *echo.Context, id int64) (releaseView, error) {
 		return v, err
 	}
 	v.Hold, v.End = wordsOf(hold), wordsOf(end)
+	for i, s := range v.Hold {
+		v.Hold[i] = strings.ToUpper(s[:1]) + s[1:]
+	}
 	n := map[form.Kind]int{}
 	for _, f := range d.Template.Fields {
 		switch {

@@ -423,7 +423,7 @@ func (b *Builder) order(rows []form.Field) {
 	}
 	for _, p := range b.Pages {
 		annots := slices.Clone(b.Array(object.Entry(p.Dict, "Annots")))
-		var ours, places = types.Array{}, []int{} // what is no row stays where it is
+		ours, places := types.Array{}, []int{} // what is no row stays where it is
 		for i, o := range annots {
 			if at(o) > 0 {
 				ours, places = append(ours, o), append(places, i)

@@ -211,7 +211,10 @@ func notice(h read.Health, a read.Arrival, fields int) string {
 			kept++
 		}
 	}
-	if kept > 0 {
+	switch {
+	case kept == 1:
+		out = append(out, "One of them has something that cannot be changed here and is kept as it is; its note says what.")
+	case kept > 1:
 		out = append(out, fmt.Sprintf(
 			"%d of them have something that cannot be changed here and is kept as it is; their notes say what.", kept))
 	}

@@ -39,7 +39,7 @@ func Message(f form.Format) string {
 	case form.Postcode:
 		return "Please write a postcode, such as " + postcodeOf(f.Pattern).example + "."
 	case form.Mask:
-		return "Please write it as " + f.Pattern + " (# is a figure, @ a letter, ? any sign)."
+		return "Please write " + MaskWords(f.Pattern) + "."
 	}
 	return ""
 }

@@ -28,7 +28,8 @@ type Intake struct {
 	IntoDocument *int64 `db:"into_document"`
 	IntoAt       int    `db:"into_at"`
 	Scans        int    `db:"scans"`
-	First        string `db:"first"` // SHA-256 of the first file
+	First        string `db:"first"`   // SHA-256 of the first file
+	Brought      int    `db:"brought"` // fields of the document that it made
 }
 
 // Running tells whether the intake is still under way.
@@ -45,7 +46,8 @@ func percent(done, total int) int {
 }
 
 const intakeColumns = `select i.id, i.account_id, i.file_name, i.state, i.step, i.done, i.total, i.problem, i.document_id, i.job_id,
-	i.batch_id, i.into_document, i.into_at, i.scans, f.file as first
+	i.batch_id, i.into_document, i.into_at, i.scans, f.file as first,
+	(select count(*) from fields where document_id = i.document_id) as brought
 	from intakes i join intake_files f on f.intake_id = i.id and f.position = 1 `
 
 // NewIntake is files to bring in together.

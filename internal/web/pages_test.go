@@ -363,3 +363,21 @@ func TestOddFieldsAreListed(t *testing.T) {
 		assert.Contains(t, body, why)
 	}
 }
+
+// A file that brings fields says so where it has been read, and leads to them.
+func TestAFileWithFieldsLeadsToThem(t *testing.T) {
+	o := open(t)
+	o.signIn()
+	body := o.upload("odd.pdf", pdftest.Odd())
+	for range 200 {
+		m := regexp.MustCompile(`hx-get="(/intakes/\d+)"`).FindStringSubmatch(body)
+		if m == nil {
+			break
+		}
+		time.Sleep(40 * time.Millisecond)
+		_, body = o.get(m[1])
+	}
+	assert.Contains(t, body, "2 fields came with it")
+	assert.Contains(t, body, "/documents/"+itoa(o.newest().Document.ID)+"/fit")
+	assert.NotContains(t, body, "find its fields")
+}

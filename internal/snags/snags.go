@@ -97,8 +97,11 @@ func Pages(t *form.Template) []int {
 	return out
 }
 
-// Mend is the edit that mends the snag of a key; it fails when there is none.
+// Mend is the edit that mends the snag of a key, or the snags of one of [InOnePress]; it fails when there is none.
 func Mend(t *form.Template, pages map[int]*evidence.Page, now time.Time, key string) (form.Edit, error) {
+	if kind, all := strings.CutPrefix(key, allOf); all {
+		return mendAll(t, pages, now, kind)
+	}
 	for _, s := range Find(t, pages, now) {
 		if s.Key() == key && s.mend != nil {
 			return s.mend(t)

@@ -285,3 +285,25 @@ func TestTheLanguageIsProposed(t *testing.T) {
 	require.NoError(t, draft.Apply(e))
 	assert.Equal(t, "de", draft.Details.Language)
 }
+
+// Formats that labels ask for are set at once, whatever they are, and each field gets its own.
+func TestSnagsOfAKindAreMendedTogether(t *testing.T) {
+	asks := func(name, what string) form.Field { return form.Field{Name: name, Find: &form.Find{Kept: true, Confidence: 1, Looks: what}} }
+	draft := sound(asks("arrival", "date"), asks("mail", "email"), asks("fee", "money"), form.Field{Name: "vessel"})
+	all := snags.InOnePress(snags.Find(draft, nil, now))
+	i := slices.IndexFunc(all, func(x snags.Together) bool { return x.Words == "make all three what their labels ask" })
+	require.GreaterOrEqual(t, i, 0, all)
+	e, err := snags.Mend(draft, nil, now, all[i].Key)
+	require.NoError(t, err)
+	assert.Len(t, e.After, 3)
+	require.NoError(t, draft.Apply(e))
+	kinds := map[string]form.FormatKind{}
+	for _, f := range draft.Fields {
+		kinds[f.Name] = f.Format.Kind
+	}
+	want := map[string]form.FormatKind{"arrival": form.Date, "mail": form.Email, "fee": form.Number, "vessel": form.NoFormat}
+	assert.Equal(t, want, kinds)
+	require.NoError(t, draft.Apply(e.Inverse()), "and undone at once")
+	_, err = snags.Mend(sound(form.Field{Name: "vessel"}), nil, now, all[i].Key)
+	assert.ErrorIs(t, err, form.ErrNothing)
+}

@@ -2,6 +2,7 @@ package web_test
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"image"
 	"image/png"
@@ -15,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/geom"
 )
 
 // state is what the rehearsal answers.
@@ -203,4 +205,29 @@ func TestWhatADocumentDoesIsRefusedWhenItCannotBeDone(t *testing.T) {
 	code, _ = o.post("/documents/1/undo", url.Values{"stage": {"fit"}})
 	require.Equal(t, http.StatusOK, code)
 	assert.Len(t, o.draft(1).Template.Details.Events, 1, "what the document does is taken back like all else")
+}
+
+// Snags of a kind are mended in one press, and who pressed stays where the press was.
+func TestSnagsAreMendedTogetherWhereTheyStand(t *testing.T) {
+	o := open(t)
+	o.signIn()
+	asks := func(name, what string, y float64) form.Field {
+		return form.Field{
+			ID: form.NewID(), Page: 1, Order: 900 - y, Kind: form.Text, Name: name, Tooltip: name, Rect: geom.R(300, y, 380, y+18),
+			Find: &form.Find{Kept: true, Confidence: 1, Looks: what},
+		}
+	}
+	_, err := o.store.Change(context.Background(), 1, -1, 1, "", func(*form.Template) (form.Edit, error) {
+		return form.Edit{
+			Title: "placed two fields", After: []form.Field{asks("arrival_day", "date", 20), asks("mail_address", "email", 50)},
+		}, nil
+	})
+	require.NoError(t, err)
+	_, body := o.get("/documents/1/release")
+	require.Contains(t, body, "make both what their labels ask")
+	_, body = o.post("/documents/1/snags", url.Values{"snag": {"all:plain"}, "back": {"release"}, "page": {"1"}})
+	assert.Contains(t, body, "<h1>Release</h1>", "where it was pressed")
+	assert.NotContains(t, body, "what their labels ask")
+	assert.Equal(t, form.Date, o.field("arrival_day").Format.Kind)
+	assert.Equal(t, form.Email, o.field("mail_address").Format.Kind)
 }

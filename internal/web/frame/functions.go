@@ -8,6 +8,7 @@ import (
 
 	"zealousmargin.example/internal/command"
 	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/snags"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web/notes"
 )
@@ -15,6 +16,7 @@ import (
 var functions = template.FuncMap{
 	"ago":      ago,
 	"sentence": Sentence,
+	"together": snags.InOnePress,
 	"add":      func(a, b int) int { return a + b },
 	"count": func(n int, one, many string) string {
 		if n == 1 {

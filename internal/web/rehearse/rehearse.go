@@ -162,5 +162,8 @@ func MendSnag(s *frame.Frame, c *echo.Context) error {
 	if err != nil && !errors.Is(err, form.ErrNothing) {
 		return frame.Refuse(err)
 	}
+	if c.FormValue("back") == "release" { // where it was pressed
+		return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/documents/%d/release#snags", id))
+	}
 	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/documents/%d/rehearse?page=%s#snags", id, c.FormValue("page")))
 }

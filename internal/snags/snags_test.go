@@ -288,7 +288,9 @@ func TestTheLanguageIsProposed(t *testing.T) {
 
 // Formats that labels ask for are set at once, whatever they are, and each field gets its own.
 func TestSnagsOfAKindAreMendedTogether(t *testing.T) {
-	asks := func(name, what string) form.Field { return form.Field{Name: name, Find: &form.Find{Kept: true, Confidence: 1, Looks: what}} }
+	asks := func(name, what string) form.Field {
+		return form.Field{Name: name, Find: &form.Find{Kept: true, Confidence: 1, Looks: what}}
+	}
 	draft := sound(asks("arrival", "date"), asks("mail", "email"), asks("fee", "money"), form.Field{Name: "vessel"})
 	all := snags.InOnePress(snags.Find(draft, nil, now))
 	i := slices.IndexFunc(all, func(x snags.Together) bool { return x.Words == "make all three what their labels ask" })

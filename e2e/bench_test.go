@@ -29,7 +29,12 @@ func TestNotesNeverCoverEachOtherOnADenseForm(t *testing.T) {
 	o.signIn()
 	o.must(o.Upload("#drop input[type=file]", realForm(t)))
 	o.must(o.Wait("document.querySelector('#intakes a')"))
-	o.must(o.Click("#intakes a"))
+	o.must(o.Wait("document.querySelector('#intakes').textContent.includes('fields came with it')"))
+	o.must(o.Click("#intakes a")) // leads to the fields
+	o.ready()
+	o.must(o.Wait("location.pathname.endsWith('/fit')"))
+	o.must(o.Click(".stages a[href$='/find']"))
+	o.must(o.Wait("location.pathname.endsWith('/find')"))
 	o.ready()
 	o.must(o.Click("#find-page"))
 	o.must(o.Wait("document.getElementById('say').textContent.startsWith('Nothing new was found')")) // it has its own fields

@@ -39,5 +39,6 @@ func (p poppler) Printed(name string) (bool, error) {
 	if err != nil {
 		return false, err
 	}
-	return filledIn(img, p.place(name).Rect, onPage), nil
+	f, err := nth(p.draft, name, 0)
+	return filledIn(img, f.Rect, onPage), err
 }

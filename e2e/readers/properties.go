@@ -215,7 +215,10 @@ func drawn(name, answer string) func(*Trial) (string, error) {
 		if err != nil {
 			return "", err
 		}
-		f := r.field(name)
+		f, err := nth(r.Draft, name, 0)
+		if err != nil {
+			return "", err
+		}
 		said, err := textAt(b, f.Rect)
 		if err != nil {
 			return "", err
@@ -295,10 +298,6 @@ func (r *Trial) isRequired(name string) (string, error) {
 func (r *Trial) atOnce() bool {
 	t, ok := r.Reader.(interface{ tell(question) error })
 	return ok && t != nil
-}
-
-func (r *Trial) field(name string) form.Field {
-	return r.Draft.Fields[slices.IndexFunc(r.Draft.Fields, func(f form.Field) bool { return f.Name == name })]
 }
 
 func sets(to, value string) form.Step { return form.Step{Do: form.SetValue, Fields: to, Value: value} }

@@ -153,14 +153,16 @@ func (t *talker) Save() ([]byte, error) {
 	return os.ReadFile(out)
 }
 
-func (t *talker) place(name string) form.Field { return (&Trial{Draft: t.draft}).field(name) }
-
 func (t *talker) Shown(name string) (string, error) {
 	b, err := t.Save()
 	if err != nil {
 		return "", err
 	}
-	return textAt(b, t.place(name).Rect)
+	f, err := nth(t.draft, name, 0)
+	if err != nil {
+		return "", err
+	}
+	return textAt(b, f.Rect)
 }
 
 func (t *talker) Seen(name string) (bool, error) {
@@ -172,5 +174,6 @@ func (t *talker) Seen(name string) (bool, error) {
 	if err != nil {
 		return false, err
 	}
-	return filledIn(img, t.place(name).Rect, onPage), nil
+	f, err := nth(t.draft, name, 0)
+	return filledIn(img, f.Rect, onPage), err
 }

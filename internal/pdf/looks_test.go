@@ -193,3 +193,30 @@ func TestAnAnswerTypedOnceShowsAtBothPlaces(t *testing.T) {
 		}
 	}
 }
+
+// A hint is seen in other readers, and is no text there.
+func TestAHintIsSeenAndIsNoText(t *testing.T) {
+	draft := &form.Template{Pages: []form.Page{{ID: "p", N: 1, Width: 400, Height: 600}}, Fields: []form.Field{{
+		ID: "h", Page: 1, Kind: form.Text, Name: "vessel", Tooltip: "Vessel", Rect: geom.R(40, 500, 240, 520), Hint: "as in the passport",
+	}}}
+	out := releaseOf(t, plain(""), draft)
+	assert.NotContains(t, tool(t, out, "pdftotext", "IN", "-"), "passport")
+	for name, drawn := range map[string]string{
+		"poppler": tool(t, out, "pdftoppm", "-r", "72", "-png", "IN"),
+		"mutool":  tool(t, out, "mutool", "draw", "-q", "-r", "72", "-F", "png", "-o", "-", "IN", "1"),
+	} {
+		at := strings.Index(drawn, "\x89PNG")
+		require.GreaterOrEqual(t, at, 0, name)
+		img, err := png.Decode(strings.NewReader(drawn[at:]))
+		require.NoError(t, err, name)
+		grey := 0
+		for x := 42; x < 238; x++ {
+			for y := 82; y < 98; y++ {
+				if c, _, _, _ := img.At(x, y).RGBA(); c < 0xe000 {
+					grey++
+				}
+			}
+		}
+		assert.Greater(t, grey, 100, "%s shows the hint", name)
+	}
+}

@@ -48,7 +48,7 @@ func Check(src []byte) (Health, error) { return CheckWith(src, "") }
 // unlocked: the file to work on is a copy without it.
 func CheckWith(src []byte, password string) (Health, error) {
 	d, err := engine.Open(src)
-	if _, forbids := forbidden(d, err); password != "" && (errors.Is(err, object.ErrEncrypted) || forbids) {
+	if password != "" && (errors.Is(err, object.ErrEncrypted) || err == nil && forbidden(d) != nil) {
 		if err == nil {
 			d.Close()
 		}
@@ -68,8 +68,8 @@ func CheckWith(src []byte, password string) (Health, error) {
 	if err != nil {
 		return Health{}, err
 	}
-	h, _ := forbidden(d, nil)
-	h.Pages, h.Title, h.Bytes = d.Pages(), d.Title(), src
+	h := seen(d)
+	h.Bytes = src
 	ws, perr := checkObjects(src, len(h.Pages))
 	if perr == nil && wholeTail(src) {
 		h.Fields = len(ws)
@@ -89,20 +89,22 @@ func CheckWith(src []byte, password string) (Health, error) {
 	return h, nil
 }
 
-// forbidden is what the owner of an opened file forbids; the bool tells that it is something.
-func forbidden(d *engine.Doc, err error) (h Health, any bool) {
-	if err != nil {
-		return h, false
-	}
+// seen begins the outcome of looking over an opened file, with what its owner forbids.
+func seen(d *engine.Doc) Health {
 	change, fill := d.May()
-	h.NoChange, h.NoFilling = !change, !fill
-	return h, !change || !fill
+	return Health{Pages: d.Pages(), Title: d.Title(), NoChange: !change, NoFilling: !fill}
+}
+
+// forbidden is an error where the owner of an opened file forbids to change it or to fill it in.
+func forbidden(d *engine.Doc) error {
+	h := seen(d)
+	return errors.Join(h.Change(), h.Fill())
 }
 
 // unlocked writes an opened file without its encryption.
 func unlocked(d *engine.Doc) (Health, error) {
-	h, _ := forbidden(d, nil)
-	h.Pages, h.Title, h.Unlocked = d.Pages(), d.Title(), true
+	h := seen(d)
+	h.Unlocked = true
 	fresh, err := d.Save()
 	d.Close()
 	if err != nil {

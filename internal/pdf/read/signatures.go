@@ -36,7 +36,16 @@ func (s Signature) Words() string {
 
 // Signatures lists the signatures of a file, in the order of its pages.
 func Signatures(b []byte) ([]Signature, error) {
-	f, ws, err := parsed(b)
+	f, err := object.Parse(b)
+	if err != nil {
+		return nil, err
+	}
+	return SignaturesOf(f)
+}
+
+// SignaturesOf lists the signatures of an open file.
+func SignaturesOf(f *object.File) ([]Signature, error) {
+	ws, err := WidgetsOf(f)
 	if err != nil {
 		return nil, err
 	}

@@ -24,7 +24,7 @@ func Signatures(t *form.Template, src Sources) (hold, end []read.Signature, err 
 		if err != nil {
 			return nil, nil, err
 		}
-		all, err := read.Signatures(b)
+		all, err := read.SignaturesOf(f)
 		if err != nil {
 			return nil, nil, err
 		}

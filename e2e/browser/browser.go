@@ -61,6 +61,20 @@ func Start(o Options) (*Browser, error) {
 	return b, nil
 }
 
+// Window opens another window of the same browser at an address; what the browser keeps is shared.
+func (b *Browser) Window(url string) (*Browser, error) {
+	ctx, cancel := chromedp.NewContext(b.ctx)
+	w := &Browser{ctx: ctx, cancel: []context.CancelFunc{cancel}}
+	if err := w.Open(url); err != nil {
+		w.Close()
+		return nil, err
+	}
+	return w, nil
+}
+
+// Size makes the window as large as said, in CSS pixels.
+func (b *Browser) Size(w, h int64) error { return b.do(chromedp.EmulateViewport(w, h)) }
+
 // Close ends the browser.
 func (b *Browser) Close() {
 	for _, c := range b.cancel {
@@ -133,10 +147,21 @@ func (b *Browser) Click(css string) error {
 // ClickAt presses a point.
 func (b *Browser) ClickAt(x, y float64) error { return b.Drag(x, y, x, y) }
 
+// ClickWith presses a point with keys held.
+func (b *Browser) ClickWith(x, y float64, mods ...chromedp.Modifier) error {
+	return b.drag(x, y, x, y, mods...)
+}
+
 // Drag presses at one point, moves in steps to another, and lets go.
-func (b *Browser) Drag(x0, y0, x1, y1 float64) error {
+func (b *Browser) Drag(x0, y0, x1, y1 float64) error { return b.drag(x0, y0, x1, y1) }
+
+func (b *Browser) drag(x0, y0, x1, y1 float64, mods ...chromedp.Modifier) error {
+	var held int64
+	for _, m := range mods {
+		held |= int64(m)
+	}
 	mouse := func(t input.DispatchMouseEventType, x, y float64) error {
-		p := input.DispatchMouseEventParams{Type: t, X: x, Y: y, ClickCount: 1, Button: input.MouseButtonLeft}
+		p := input.DispatchMouseEventParams{Type: t, X: x, Y: y, ClickCount: 1, Button: input.MouseButtonLeft, Modifiers: held}
 		if t == input.DispatchMouseEventTypeMouseMoved {
 			p.ClickCount = 0
 		}

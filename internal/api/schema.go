@@ -103,6 +103,9 @@ func typeOf[T any](p *form.Property[T]) shape {
 	if words := strings.TrimSpace(p.Before + " … " + p.After); words != "…" {
 		said = append(said, words)
 	}
+	if p.Plainly != "" && p.Type != form.AsColour {
+		said = append(said, "0 is "+p.Plainly)
+	}
 	if p.Kinds != nil {
 		var kinds []string
 		for _, k := range p.Kinds {

@@ -137,7 +137,8 @@ func fieldProperties() []Property[Field] {
 					f.Comb = 0
 				}
 			}),
-		countOf("maxlen", "maxlen", "a number of signs", func(f *Field) *int { return &f.MaxLen }).of(Text).titled("the length of").
+		countOf("maxlen", "maxlen", "a number of signs", func(f *Field) *int { return &f.MaxLen }).of(Text).
+			titled("the length of").plainly("any number of").
 			then(func(f *Field) {
 				if f.Comb > 0 {
 					f.Comb = f.MaxLen
@@ -188,7 +189,7 @@ func fieldProperties() []Property[Field] {
 			says(OfAnswer, "While it is empty it says", "", "the hint of").refused("have a hint"),
 		startProperty(),
 		countOf("comb", "comb", "a number of cells", func(f *Field) *int { return &f.Comb }).of(Text).
-			says(OfAnswer, "It has", "cells, one for each sign (0 is none)", "the cells of").sets(setComb),
+			says(OfAnswer, "It has", "cells, one for each sign", "the cells of").plainly("no").sets(setComb),
 		flagOf("noscroll", "noscroll", func(f *Field) *bool { return &f.NoScroll }).of(Text).
 			says(OfAnswer, "When it is full it", "", "how much fits in").
 			either("takes no more", "scrolls").styled().refused("stop from scrolling"),
@@ -256,20 +257,20 @@ func fieldProperties() []Property[Field] {
 		wordOf("font", "look.font", func(f *Field) *string { return &f.Look.Font }).of(withType...).
 			says(OfLook, "It is written in", "", "the font of").one(fontChoices()...).styled(),
 		lengthOf("size", "look.size", func(f *Field) *float64 { return &f.Look.Size }).of(withType...).
-			says(OfLook, "of", "points (0 fits by itself)", "the size of the type of").styled(),
+			says(OfLook, "of", "points", "the size of the type of").plainly("as many as fit").styled(),
 		colourOf("colour", "look.colour", func(f *Field) *string { return &f.Look.Colour }).of(Text, Choice, Button, CheckBox, Radio).
-			says(OfLook, "in the colour", "", "the colour of").styled(),
+			says(OfLook, "in the colour", "", "the colour of").plainly("black").styled(),
 		wordOf("align", "look.align", func(f *Field) *Align { return &f.Look.Align }).of(textual...).
 			says(OfLook, "aligned", "", "the alignment of").
 			one(Offer{"", "left"}, Offer{"centre", "in the middle"}, Offer{"right", "right"}).styled(),
 		colourOf("fill", "look.fill", func(f *Field) *string { return &f.Look.Fill }).
 			says(OfLook, "Its ground is", "", "the ground of").styled(),
 		colourOf("border", "look.border", func(f *Field) *string { return &f.Look.Border }).
-			says(OfLook, "its border", "", "the border of").styled(),
+			says(OfLook, "Its border is", "", "the border of").styled(),
 		lengthOf("borderwidth", "look.borderwidth", func(f *Field) *float64 { return &f.Look.BorderWidth }).
-			says(OfLook, "", "points wide (0 is 1)", "the border of").styled(),
+			says(OfLook, "A border is", "points wide", "the border of").plainly("1").styled(),
 		wordOf("borderstyle", "look.borderstyle", func(f *Field) *BorderStyle { return &f.Look.BorderStyle }).
-			says(OfLook, "and", "", "the border of").
+			says(OfLook, "and drawn", "", "the border of").
 			one(Offer{"", "solid"}, Offer{"dashed", "dashed"}, Offer{"bevelled", "bevelled"}, Offer{"inset", "inset"},
 				Offer{"underline", "an underline only"}).styled(),
 		countOf("turn", "look.turn", "an angle", func(f *Field) *int { return &f.Look.Turn }).of(withType...).

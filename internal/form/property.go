@@ -26,6 +26,9 @@ type Property[T any] struct {
 	Choices       []Offer
 	Title         string // what an edit of it is called: "changed" and these words and the field's name
 	Style         bool   // part of a style: a house style, a favourite
+	// Plainly is what an empty blank says of a property that is as a new one has it: no figure means
+	// something else than it says.
+	Plainly string
 	// made are what an edit of a flag is called: "made x optional", "made x required".
 	made [2]string
 	// Draft says why it is not in the file that is released; empty when it is.
@@ -248,8 +251,9 @@ func (p Property[T]) one(choices ...Offer) Property[T] {
 	return p
 }
 
-func (p Property[T]) styled() Property[T]            { p.Style = true; return p }
-func (p Property[T]) drafted(why string) Property[T] { p.Draft = why; return p }
+func (p Property[T]) styled() Property[T]             { p.Style = true; return p }
+func (p Property[T]) plainly(says string) Property[T] { p.Plainly = says; return p }
+func (p Property[T]) drafted(why string) Property[T]  { p.Draft = why; return p }
 
 func (p Property[T]) refused(what string) Property[T]             { p.Refused = what; return p }
 func (p Property[T]) only(when func(*T) bool) Property[T]         { p.when = when; return p }

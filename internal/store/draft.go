@@ -128,6 +128,9 @@ func (s *Store) changed(ctx context.Context, tx *sqlx.Tx, id, base, by int64, st
 	if err != nil {
 		return form.Edit{}, rows{}, err
 	}
+	if err := repeated(ctx, tx, id); err != nil {
+		return form.Edit{}, rows{}, err
+	}
 	e, err := work(t)
 	if err != nil {
 		return e, rows{}, err
@@ -155,9 +158,10 @@ func (s *Store) changed(ctx context.Context, tx *sqlx.Tx, id, base, by int64, st
 	if err != nil {
 		return e, rows{}, err
 	}
+	sent, _ := sentOf(ctx)
 	if _, err := tx.ExecContext(ctx, `insert into edits (document_id, revision, title, before, after, pages, details,
-		account_id) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
-		id, rev+1, e.Title, before, after, pages, details, by); err != nil {
+		account_id, sent) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+		id, rev+1, e.Title, before, after, pages, details, by, sent); err != nil {
 		return e, rows{}, err
 	}
 	return e, rows{revision: rev + 1, fields: t.Fields}, bump(ctx, tx, id, by, stage)
@@ -218,14 +222,19 @@ func bump(ctx context.Context, tx *sqlx.Tx, id, by int64, stage string) error {
 }
 
 // clash refuses an edit of fields that were changed after base, and any edit after
-// pages were added, removed or moved: it may be meant for another page.
+// pages were added, removed or moved: it may be meant for another page. What the window
+// that sends the edit did itself is no clash: it knows it.
 func clash(ctx context.Context, tx *sqlx.Tx, id, base int64, e form.Edit) error {
 	var n int
+	_, window := sentOf(ctx)
 	err := tx.GetContext(ctx, &n, `
 		select (select count(*) from edits, jsonb_array_elements(before || after) as row
-			where document_id = $1 and revision > $2 and row->>'id' = any($3))
+			where document_id = $1 and revision > $2 and row->>'id' = any($3) and
+				not (edits.state = 'done' and $4 <> '' and coalesce(split_part(edits.sent, ':', 1), '') = $4))
 		+ (select count(*) from edits where document_id = $1 and revision > $2 and pages is not null and
-			jsonb_path_query_array(pages, '$.before[*].id') <> jsonb_path_query_array(pages, '$.after[*].id'))`, id, base, ids(e.Before))
+			not (state = 'done' and $4 <> '' and coalesce(split_part(sent, ':', 1), '') = $4) and
+			jsonb_path_query_array(pages, '$.before[*].id') <> jsonb_path_query_array(pages, '$.after[*].id'))`,
+		id, base, ids(e.Before), window)
 	if err != nil {
 		return err
 	}

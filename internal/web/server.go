@@ -74,7 +74,7 @@ func (srv *Server) routes(o frame.Options) {
 	e.POST("/sign-out", s.With(signin.SignOut))
 	e.POST(frame.InboxPath+":inbox", s.With(release.Receive))
 
-	in := e.Group("", s.SignedIn)
+	in := e.Group("", s.SignedIn, sentOnce)
 	in.GET("/", s.With(workroom.Show))
 	in.GET("/documents", s.With(workroom.DocumentList))
 	in.POST("/documents/:id/describe", s.With(workroom.Describe))
@@ -146,6 +146,17 @@ func (srv *Server) routes(o frame.Options) {
 
 // ServeHTTP answers one request.
 func (srv *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { srv.echo.ServeHTTP(w, r) }
+
+// sentOnce takes the key of an edit from the header "X-ZM-Edit", so that what is sent twice is
+// done once.
+func sentOnce(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		if key := c.Request().Header.Get("X-ZM-Edit"); key != "" {
+			c.SetRequest(c.Request().WithContext(store.WithSent(c.Request().Context(), key)))
+		}
+		return next(c)
+	}
+}
 
 // secure sets the headers that keep foreign code out: nothing but our own files
 // is loaded, and no script or style stands in a page.

@@ -85,8 +85,15 @@ func (n openNote) Line() template.HTML {
 	return b.HTML()
 }
 
-// Groups are the sentences that fold.
-func (n openNote) Groups() []notes.Group { return notes.Groups(n.ID, []form.Field{*n.Field}) }
+// Sections are the parts that fold.
+func (n openNote) Sections() []notes.Section {
+	u := cmp.Or(n.Unit, "pt")
+	place := fmt.Sprintf("%s × %s %s", form.WriteLength(n.W, u), form.WriteLength(n.H, u), u)
+	if len(n.Places) > 0 {
+		place += fmt.Sprintf(", one of %d", len(n.Places))
+	}
+	return notes.Sections(*n.Field, n.Stage, place)
+}
 
 // openedNote is the note of a field that is open.
 func openedNote(m markup.Mark, t *form.Template, doc int64, stage string) *openNote {

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"net/http"
+	"net/url"
 	"slices"
 	"strconv"
 
@@ -42,6 +43,11 @@ func Edit(s *frame.Frame, c *echo.Context) error {
 		}
 		c.Response().Header().Set("HX-Trigger", string(b))
 	}
+	if errors.Is(err, form.ErrClash) {
+		if err := sayTheirs(s, c, id); err != nil {
+			return err
+		}
+	}
 	if err != nil {
 		markFormula(c, err)
 		return frame.Refuse(err)
@@ -56,6 +62,24 @@ func Edit(s *frame.Frame, c *echo.Context) error {
 		}
 	}
 	return Again(s, c, id, added)
+}
+
+// sayTheirs tells the bench what a property says that somebody else has set first.
+func sayTheirs(s *frame.Frame, c *echo.Context, id int64) error {
+	p, ok := form.PropertyOf(form.FieldProperties, c.FormValue("key"))
+	if !ok || c.FormValue("do") != "set" {
+		return nil
+	}
+	d, err := s.Store.Draft(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	if ids := frame.Chosen(c); len(ids) > 0 {
+		if f, ok := d.Template.Field(ids[0]); ok {
+			c.Response().Header().Set("X-ZM-Theirs", url.PathEscape(p.Get(&f)))
+		}
+	}
+	return nil
 }
 
 // LearnWord makes a word of the office of what a find was corrected to.

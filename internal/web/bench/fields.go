@@ -1,6 +1,7 @@
 package bench
 
 import (
+	"errors"
 	"maps"
 	"net/http"
 	"slices"
@@ -119,6 +120,9 @@ func Rename(s *frame.Frame, c *echo.Context) error {
 			Value: command.Words(c.FormValue("value")),
 		}}, nil
 	})
+	if errors.Is(err, form.ErrNothing) {
+		return c.NoContent(http.StatusNoContent)
+	}
 	if err != nil {
 		return frame.Refuse(err)
 	}

@@ -3,6 +3,7 @@ package house
 import (
 	"errors"
 	"fmt"
+	"html/template"
 	"net/http"
 	"slices"
 	"strconv"
@@ -34,7 +35,7 @@ type kindStyle struct {
 	Kind          form.Kind
 	Name          string
 	Width, Height string
-	Groups        []notes.Group
+	Special, Rest template.HTML // what differs from the plain default, and the rest, which folds
 }
 
 // ofKind names the kinds of field in the plural.
@@ -49,17 +50,18 @@ func describeStyle(k form.Kind, house form.House) kindStyle {
 	w, h := house.Size(k)
 	pt := func(v float64) string { return strconv.FormatFloat(geom.Round(v), 'f', -1, 64) }
 	out := kindStyle{Kind: k, Name: ofKind[k], Width: pt(w), Height: pt(h)}
+	var all notes.Group
 	for _, g := range notes.Groups("style-"+string(k), []form.Field{f}) {
-		g.Say = slices.DeleteFunc(g.Say, func(s markup.Saying) bool { return !s.Style })
-		for i := range g.Say {
-			if g.Say[i].Before == "" && i == 0 {
-				g.Say[i].Before = "It is"
-			}
-		}
-		if len(g.Say) > 0 {
-			out.Groups = append(out.Groups, g)
-		}
+		other := func(s markup.Saying) bool { return !s.Style }
+		all.Say = append(all.Say, slices.DeleteFunc(g.Say, other)...)
+		all.Usual = append(all.Usual, slices.DeleteFunc(g.Usual, other)...)
 	}
+	var special markup.Builder
+	special.Text(" ")
+	out.Special = special.Sentences(all.Say).HTML()
+	var rest markup.Builder
+	out.Rest = rest.Open("details", "class", "more").Element("summary", "all else as usual").Open("div", "class", "s").Sentences(all.Usual).
+		Close("div", "details").HTML()
 	return out
 }
 

@@ -26,13 +26,12 @@ type Saying struct {
 }
 
 // Sentences writes sayings one after the other.
-func Sentences(list []Saying) template.HTML {
-	var b Builder
+func (b *Builder) Sentences(list []Saying) *Builder {
 	for i := range list {
 		b.Say(&list[i])
 		b.Text(" ")
 	}
-	return b.HTML()
+	return b
 }
 
 // HTML is the sentence with its blank.
@@ -73,9 +72,7 @@ func (b *Builder) blank(s *Saying) {
 	switch {
 	case s.Mixed:
 		empty = "mixed"
-	case s.Key == "colour":
-		empty = "black"
-	case s.Colour:
+	case s.Colour && s.Empty == "":
 		empty = "none"
 	}
 	attributes := slices.Concat([]string{

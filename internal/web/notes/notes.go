@@ -10,28 +10,51 @@ import (
 	"zealousmargin.example/internal/web/markup"
 )
 
-// Group is a run of sentences under one heading.
+// Group is a run of sentences under one heading: what is special, and what is as every new field has
+// it, which folds into one line.
 type Group struct {
 	Key, Title string
-	Say        []markup.Saying
+	Say, Usual []markup.Saying
 }
 
 // HTML is the sentences of the group.
-func (g Group) HTML() template.HTML { return markup.Sentences(g.Say) }
+func (g Group) HTML() template.HTML {
+	var b markup.Builder
+	if len(g.Say) == 0 {
+		return b.Sentences(g.Usual).HTML()
+	}
+	b.Sentences(g.Say)
+	usual(&b, g.Key, g.Usual)
+	return b.HTML()
+}
+
+// usual folds sentences that say nothing special into one line.
+func usual(b *markup.Builder, key string, say []markup.Saying) {
+	if len(say) == 0 {
+		return
+	}
+	b.Open("details", "class", "more usual", "data-more", key+"-usual").Element("summary", "all else as usual").Open("div", "class", "u")
+	b.Sentences(say)
+	b.Close("div", "details")
+}
 
 // sayingOf is the sentence of a property of a field, with a blank of its own for the owner.
 func sayingOf(owner string, p *form.Property[form.Field], f *form.Field) markup.Saying {
-	return markup.Saying{
+	s := markup.Saying{
 		Key: p.Key, ID: "b-" + owner + "-" + p.Key, Before: p.Before, After: p.After, Value: p.Get(f), Choices: p.Offers(f),
-		Colour: p.Type == form.AsColour, Style: p.Style, Formula: p.Group == form.OfRules,
+		Colour: p.Type == form.AsColour, Style: p.Style, Formula: p.Group == form.OfRules, Empty: p.Plainly,
 	}
+	if p.Plainly != "" && p.Plain(f) {
+		s.Value = ""
+	}
+	return s
 }
 
 // about is the sentence of a property of several fields; they may differ.
 func about(owner string, p *form.Property[form.Field], fields []form.Field) markup.Saying {
 	s := sayingOf(owner, p, &fields[0])
 	for i := range fields[1:] {
-		s.Mixed = s.Mixed || p.Get(&fields[i+1]) != s.Value
+		s.Mixed = s.Mixed || !p.Same(&fields[0], &fields[i+1])
 	}
 	if s.Mixed {
 		s.Value = ""
@@ -64,10 +87,15 @@ func Groups(owner string, fields []form.Field) []Group {
 			if p.Group != h.Key || slices.ContainsFunc(fields, func(f form.Field) bool { return !p.Has(f.Kind) || !p.Says(&f) }) {
 				continue
 			}
-			g.Say = append(g.Say, about(owner, p, fields))
+			if s := about(owner, p, fields); !s.Mixed && p.Plain(&fields[0]) {
+				g.Usual = append(g.Usual, s)
+			} else {
+				g.Say = append(g.Say, s)
+			}
 		}
-		if len(g.Say) > 0 {
+		if len(g.Say)+len(g.Usual) > 0 {
 			join(g.Say)
+			join(g.Usual)
 			out = append(out, g)
 		}
 	}
@@ -76,6 +104,9 @@ func Groups(owner string, fields []form.Field) []Group {
 
 // join makes sentences of parts: one that begins with a small letter goes on from the one before.
 func join(say []markup.Saying) {
+	if len(say) == 0 {
+		return
+	}
 	if r := []rune(say[0].Before); len(r) > 0 { // what begins the sentence may be missing from some of the fields
 		say[0].Before = string(unicode.ToUpper(r[0])) + string(r[1:])
 	}
@@ -89,33 +120,44 @@ func join(say []markup.Saying) {
 	}
 }
 
-// Format is the sentences of what a text field accepts.
+// Format is the sentences of what a text field accepts, special ones first.
 func Format(f form.Field) template.HTML {
-	var say []markup.Saying
+	var b markup.Builder
+	var say, plain []markup.Saying
 	for i := range form.FieldProperties {
 		p := &form.FieldProperties[i]
-		if p.Group != form.OfFormat || !p.Says(&f) || p.Key == "message" {
+		if p.Group != form.OfFormat || !p.Says(&f) {
 			continue
 		}
 		s := sayingOf(f.ID, p, &f)
-		s.Stop = ","
-		if p.Key == "pattern" {
-			switch f.Format.Kind {
-			case form.Postcode:
-				s.Before, s.Choices = "of", rules.PostcodeCountries()
-			case form.Mask:
-				s.Before, s.After, s.List = "written as", "(# a figure, @ a letter, ? any sign)", "masks"
-			}
+		switch {
+		case p.Key == "message":
+			s.Empty = rules.Message(f.Format)
+		case p.Key == "pattern" && f.Format.Kind == form.Postcode:
+			s.Before, s.Choices = "of", rules.PostcodeCountries()
+		case p.Key == "pattern" && f.Format.Kind == form.Mask:
+			s.Before, s.After, s.List = "written as", "(# a figure, @ a letter, ? any sign)", "masks"
 		}
-		say = append(say, s)
+		if p.Plain(&f) && p.Key != "format" && p.Key != "pattern" && p.Key != "decimals" {
+			plain = append(plain, s)
+		} else {
+			say = append(say, s)
+		}
 	}
-	say[len(say)-1].Stop = "."
-	if p, _ := form.PropertyOf(form.FieldProperties, "message"); p.Says(&f) {
+	if p, ok := form.PropertyOf(form.FieldProperties, "maxlen"); ok {
 		s := sayingOf(f.ID, p, &f)
-		s.Stop, s.Empty = ".", rules.Message(f.Format)
-		say = append(say, s)
+		s.Before, s.After = "It has at most", "signs"
+		if f.MaxLen > 0 {
+			say = append(say, s)
+		} else {
+			plain = append(plain, s)
+		}
 	}
-	return markup.Sentences(say)
+	join(say)
+	join(plain)
+	b.Sentences(say)
+	usual(&b, "format", plain)
+	return b.HTML()
 }
 
 // Fill is the blank of a property among the first sentences of a note; label is what it is called

@@ -69,7 +69,7 @@ func Rules(f form.Field) template.HTML {
 	if f.Kind == form.Text || f.Kind == form.Choice {
 		for n := range f.Checks {
 			b.Open("span", "class", "rule")
-			say(&b, checkSayings(f, n))
+			b.Sentences(checkSayings(f, n))
 			b.Link("take away", fmt.Sprintf("check:%d:drop", n), "")
 			b.Close("span").Text(" ")
 		}
@@ -106,13 +106,6 @@ func Rules(f form.Field) template.HTML {
 	}
 	b.Close("ul", "details")
 	return b.HTML()
-}
-
-func say(b *markup.Builder, list []markup.Saying) {
-	for i := range list {
-		b.Say(&list[i])
-		b.Text(" ")
-	}
 }
 
 // Ruled says in a few words which rules a field has.

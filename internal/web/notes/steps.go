@@ -74,7 +74,7 @@ func steps(b *markup.Builder, f form.Field) {
 	triggers := choicesOf(form.StepProperties, "when", "")
 	for n, s := range f.Steps {
 		b.Open("span", "class", "rule")
-		say(b, stepSayings(f.ID, s, n, triggers))
+		b.Sentences(stepSayings(f.ID, s, n, triggers))
 		key := fmt.Sprintf("step:%d:", n)
 		if s.Do == form.SubmitForm {
 			b.Link("to this application", key+"url-here", "")
@@ -101,7 +101,7 @@ func Events(d form.Details) template.HTML {
 	var b markup.Builder
 	for n, s := range d.Events {
 		b.Open("span", "class", "rule")
-		say(&b, stepSayings("doc", s, n, form.EventWords))
+		b.Sentences(stepSayings("doc", s, n, form.EventWords))
 		key := fmt.Sprintf("step:%d:", n)
 		if n > 0 {
 			b.Link("earlier", key+"up", "")

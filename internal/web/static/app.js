@@ -1,4 +1,5 @@
 // What every page needs: the token on every change, messages, and bringing files in.
+import { isAway, resend, waiting, withoutAnswer } from "/static/outbox.js";
 import { startBench } from "/static/bench.js";
 import { startFields } from "/static/fields.js";
 import { startPages } from "/static/pages.js";
@@ -20,9 +21,14 @@ export function say(text, wrong = false, stays = false) {
 document.addEventListener("htmx:configRequest", (e) => { e.detail.headers["X-CSRF-Token"] = csrf; });
 document.addEventListener("htmx:responseError", (e) => {
   if (e.detail.xhr.status === 401) { location.href = "/sign-in"; return; }
+  if (e.detail.elt.id === "sender" && withoutAnswer(e.detail.xhr.status)) { say(waits); return; }
   say(e.detail.xhr.responseText || "That did not work. Nothing was lost; try again.", true);
 });
-document.addEventListener("htmx:sendError", () => say("The office's server does not answer. What you did last was not saved: try again in a moment.", true));
+const waits = "The office's server does not answer. Your edits are kept here and sent as soon as it does.";
+document.addEventListener("htmx:sendError", (e) => {
+  const kept = e.detail.elt.id === "sender" || isAway();
+  say(kept ? waits : "The office's server does not answer. What you did last was not saved: try again in a moment.", !kept);
+});
 document.addEventListener("zm:say", (e) => say(e.detail.text));
 
 // The list of documents waits with its refresh while somebody types in it.
@@ -126,6 +132,7 @@ if (document.getElementById("bench")) startBench(say);
 if (document.getElementById("pagesroom")) startPages(say, send);
 if (document.getElementById("fieldlist")) startFields(say, csrf);
 if (document.getElementById("rehearse")) startRehearse(say);
+if (waiting()) resend(); // from before this page was loaded
 document.documentElement.dataset.ready = "yes";
 
 // ---- the house style: every property is kept as it is changed ------------------

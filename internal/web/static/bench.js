@@ -3,10 +3,11 @@
 // state, ask, view, notes, snap, pointer, sweep, deeds, keys, presses. This one listens.
 
 import { $, bench, fieldOf, fields, state } from "/static/bench/state.js";
-import { ask, clashed, context, post, refresh, watch } from "/static/bench/ask.js";
+import { ask, clashed, context, post, refresh, showUnsent, unsent, watch } from "/static/bench/ask.js";
+import { onChange } from "/static/outbox.js";
 import { choose, layNotes, manyNote, show } from "/static/bench/notes.js";
 import { down, move, up } from "/static/bench/pointer.js";
-import { key } from "/static/bench/keys.js";
+import { key, unentered } from "/static/bench/keys.js";
 import { change, click, formulaFields, markFormula, sameAs } from "/static/bench/presses.js";
 
 export function startBench(tell) {
@@ -17,11 +18,16 @@ export function startBench(tell) {
   document.addEventListener("pointercancel", () => { state.drag = null; refresh(); });
   document.addEventListener("keydown", key);
   document.addEventListener("click", click);
-  document.addEventListener("change", change);
+  document.addEventListener("input", (e) => { if (e.target.matches?.(".note input, .note textarea")) unentered.add(e.target); });
+  document.addEventListener("change", (e) => { unentered.delete(e.target); change(e); });
   document.addEventListener("toggle", (e) => {
     const d = e.target.closest?.("details.more");
     if (!d || !d.isConnected) return;
-    state.unfolded[d.open ? "add" : "delete"](d.dataset.more);
+    const open = state.folds[d.dataset.more] ?? d.hasAttribute("data-first");
+    if (d.open !== open) { // a person did it: it stays so for the next field
+      state.folds[d.dataset.more] = d.open;
+      sessionStorage.setItem("folds", JSON.stringify(state.folds));
+    }
     layNotes();
   }, true);
   document.addEventListener("focusin", (e) => {
@@ -44,6 +50,7 @@ export function startBench(tell) {
     state.chosen = new Set([...state.chosen].filter((id) => here.has(id)));
     if (state.open && !here.has(state.open)) state.open = "";
     show(); // at once, so that notes are never seen unlaid
+    showUnsent();
   });
   document.addEventListener("htmx:afterSettle", () => { for (const b of document.querySelectorAll(".busy")) b.classList.remove("busy"); show(); });
   document.addEventListener("htmx:responseError", (e) => {
@@ -51,7 +58,8 @@ export function startBench(tell) {
     const wrong = e.detail.xhr.getResponseHeader("X-ZM-At"); // a formula: what is wrong in it is chosen, and nothing of it lost
     if (wrong) { markFormula(wrong.split(",")); return; }
     const mine = e.detail.requestConfig.formData, todo = e.detail.xhr.status === 409 && mine?.get("do");
-    refresh().then(() => { if (todo) clashed(Object.fromEntries(mine)); });
+    const theirs = decodeURIComponent(e.detail.xhr.getResponseHeader("X-ZM-Theirs") || "");
+    refresh().then(() => { if (todo) clashed(Object.fromEntries(mine), theirs); });
   });
   // A name that another field has: the same answer on purpose, or a free name.
   document.addEventListener("zm:taken", (e) => setTimeout(() => {
@@ -69,9 +77,12 @@ export function startBench(tell) {
     if (state.open && fieldOf(state.open)?.classList.contains("k-radio")) state.group = fieldOf(state.open).dataset.name;
     manyNote();
     show();
-    if (state.open) fieldOf(state.open)?.scrollIntoView({ block: "nearest" });
+    const g = fieldOf(ids[0]);
+    if (state.open) g?.scrollIntoView({ block: "nearest" });
+    if (g && !document.activeElement?.matches("input, select, textarea")) setTimeout(() => fieldOf(ids[0])?.focus({ preventScroll: true })); // the work goes on with it
   });
   window.addEventListener("resize", layNotes);
+  onChange(unsent);
   setInterval(watch, 2000);
   const shown = document.querySelector(".note.open:not(.many)");
   if (shown) { // the address names a field

@@ -2,6 +2,7 @@ package webtest
 
 import (
 	"context"
+	"net/http"
 	"net/http/httptest"
 	"testing"
 	"time"
@@ -20,6 +21,12 @@ import (
 // two workers, and gives its address. All ends with the test.
 func Open(t testing.TB) (s *store.Store, url string) {
 	t.Helper()
+	return OpenBehind(t, func(h http.Handler) http.Handler { return h })
+}
+
+// OpenBehind is [Open] with a handler of the test before the application.
+func OpenBehind(t testing.TB, before func(http.Handler) http.Handler) (s *store.Store, url string) {
+	t.Helper()
 	ctx := context.Background()
 	s = storetest.Open(t)
 	require.NoError(t, demo.Load(ctx, s, "berth-application.pdf"))
@@ -28,7 +35,7 @@ func Open(t testing.TB) (s *store.Store, url string) {
 	require.NoError(t, q.Start(ctx))
 	h, stop, err := web.New(s, q, frame.Options{Office: demo.Office, Scanner: demo.Tray()})
 	require.NoError(t, err)
-	srv := httptest.NewServer(h)
+	srv := httptest.NewServer(before(h))
 	t.Cleanup(func() {
 		srv.Close()
 		stop()

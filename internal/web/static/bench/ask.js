@@ -1,18 +1,47 @@
 // Asking the server: every change goes one after the other, and the bench comes back as it is then.
 
-import { $, bench, state } from "/static/bench/state.js";
+import { $, bench, fieldOf, paint, rectOf, state } from "/static/bench/state.js";
+import { goAway, isAway, keep, settled, takeBack, waiting, withoutAnswer } from "/static/outbox.js";
 
 export function context(extra) {
   const b = bench();
   return { base: b.rev, page: b.page, zoom: b.zoom, stage: b.stage, open: state.open, many: state.chosen.size > 1 ? [...state.chosen].join(",") : "", ...extra };
 }
 
-// post sends one change after the other, so that each sees what the last one did.
+// post sends one change after the other, so that each sees what the last one did. Edits are kept
+// until they are answered; while the server is away they wait.
 export function post(path, values) {
-  state.busy = state.busy.then(() => window.htmx.ajax("POST", `/documents/${bench().doc}/${path}`, {
-    target: "#bench", swap: "morph:outerHTML", values: context(values), source: $("bench"),
-  })).catch(() => refresh());
+  const one = path === "edits" ? keep(bench().doc, path, context(values)) : null;
+  if (isAway() && !one) {
+    if (path === "undo" && waiting(bench().doc)) { unmake(takeBack(bench().doc)); state.say("The last edit that waited is taken back."); } else state.say("The office's server does not answer: this can be done when it is back. Your edits are kept here.", true);
+    return state.busy;
+  }
+  if (isAway()) { goAway(); return state.busy; }
+  state.busy = state.busy.then(() => send(path, values, one)).catch(() => refresh());
   return state.busy;
+}
+
+// unmake shows again what stood there before an edit that was never sent.
+function unmake(one) {
+  const v = one?.values;
+  if (v?.do === "set") { const blank = $(`b-${v.ids}-${v.key}`); if (blank?.defaultValue !== undefined) blank.value = blank.defaultValue; }
+  if (v?.do === "move") for (const g of v.ids.split(",").map(fieldOf)) if (g) { const r = rectOf(g); paint(g.dataset.id, { ...r, x: r.x - v.dx, y: r.y - v.dy }); }
+}
+
+async function send(path, values, one) {
+  if (one && isAway()) return; // it went away since; what waits is sent in order
+  let status = 0;
+  const heard = (e) => { if (e.detail.elt === $("sender")) status = e.detail.xhr.status; };
+  document.addEventListener("htmx:afterRequest", heard);
+  try {
+    await window.htmx.ajax("POST", `/documents/${bench().doc}/${path}`, {
+      target: "#bench", swap: "morph:outerHTML", values: { ...context(values), ...(one ? { base: one.values.base, page: one.values.page } : {}) }, source: $("sender"),
+      headers: one ? { "X-ZM-Edit": one.key } : {},
+    });
+  } catch { /* no answer: status stays 0 */ } finally { document.removeEventListener("htmx:afterRequest", heard); }
+  if (!one) return;
+  if (withoutAnswer(status)) goAway();
+  else settled(one);
 }
 
 export const edit = (todo, values = {}) => post("edits", { do: todo, ids: [...state.chosen].join(","), ...values });
@@ -37,15 +66,43 @@ export function ask(text, answers) {
   box.querySelector("button").focus();
 }
 
-// clashed tells that somebody else changed the same field first. What was wanted is not
-// lost: it can be done to the field as it is now, or left.
-export function clashed(mine) {
+// clashed tells that somebody else changed the same field first, and shows both values. What was
+// wanted is not lost: it can be done to the field as it is now, or left.
+export function clashed(mine, theirs = "", then = () => {}) {
   const { base, page, zoom, stage, open, many, ...wanted } = mine; // the context is made anew
-  const typed = wanted.do === "set" ? ` You wrote “${wanted.value}”.` : "";
+  const typed = wanted.do === "set" ? ` There it says “${theirs || "nothing"}”; you wrote “${wanted.value}”.` : "";
   ask(`Somebody else changed the same field in the meantime; it is shown as it is now.${typed}`, [
-    [typed ? "Put mine in its place" : "Do mine all the same", () => post("edits", wanted)],
-    ["Leave theirs", () => $("paper").focus({ preventScroll: true })],
+    [typed ? "Put mine in its place" : "Do mine all the same", () => post("edits", wanted).then(then)],
+    ["Leave theirs", () => { $("paper").focus({ preventScroll: true }); then(); }],
   ]);
+}
+
+// unsent says in the head that edits wait, and when they are through; what was refused is told.
+export function unsent({ left, answers, late }) {
+  showUnsent();
+  if (!answers.length) return;
+  state.busy = state.busy.then(() => refresh()).then(() => {
+    showUnsent();
+    const here = answers.filter((a) => a.doc === bench().doc);
+    const bad = here.filter((a) => a.status >= 400), good = here.length - bad.length;
+    const next = () => {
+      const one = bad.shift();
+      if (!one) return;
+      if (one.status === 409) { clashed(one.values, one.theirs, next); return; }
+      const typed = one.values.do === "set" ? ` You wrote “${one.values.value}”.` : "";
+      ask(`One edit could not be done: ${one.text}${typed}`, [["Leave it", next]]);
+    };
+    if (late && good && !left) state.say(good === 1 ? "The edit that waited is saved." : `The ${good} edits that waited are saved.`);
+    next();
+  });
+}
+
+export function showUnsent() {
+  const n = waiting(bench().doc), head = $("saved");
+  if (!isAway() || !n) return;
+  head.textContent = `not saved yet: ${n === 1 ? "1 edit" : `${n} edits`}`;
+  head.classList.add("waits");
+  head.title = "The office's server does not answer. What you did is kept in this browser and sent as soon as it does.";
 }
 
 // watch asks every other second whether somebody else has changed the draft, and shows

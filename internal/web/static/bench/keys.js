@@ -2,7 +2,7 @@
 
 import { $, LEAST, bench, fieldOf, rectOf, state } from "/static/bench/state.js";
 import { edit } from "/static/bench/ask.js";
-import { goPage, zoomTo } from "/static/bench/view.js";
+import { goPage, showKeys, zoomTo } from "/static/bench/view.js";
 import { choose } from "/static/bench/notes.js";
 import { ghost } from "/static/bench/snap.js";
 import { arm, endSequence } from "/static/bench/pointer.js";
@@ -15,8 +15,18 @@ export const plainKeys = { r: "required", z: "chosen", j: "steps", k: "keep", x:
 
 export const altKeys = { KeyL: "left", KeyT: "top", KeyA: "spread-across", KeyD: "spread-down", KeyW: "same-width", KeyH: "same-height", KeyC: "page-across", KeyO: "structure" };
 
+// unentered are the blanks in which somebody has typed and not entered it yet.
+export const unentered = new WeakSet();
+
+// putBack gives a blank what stood in it before somebody typed.
+function putBack(el) {
+  if (!unentered.has(el)) return;
+  unentered.delete(el);
+  if (el.matches("input, textarea")) el.value = el.defaultValue;
+}
+
 export function key(e) {
-  const typing = e.target.closest?.("input, select, textarea, dialog");
+  const typing = e.target.closest?.("input:not([type=checkbox]), select, textarea, dialog");
   const mod = e.ctrlKey || e.metaKey;
   const k = e.key;
   if (e.target.closest?.("dialog")) return;
@@ -27,7 +37,14 @@ export function key(e) {
     return;
   }
   if (typing) {
-    if (k === "Escape") { e.target.blur(); $("paper").focus({ preventScroll: true }); }
+    if (k === "Escape") { // what stood there stands there again
+      putBack(e.target);
+      e.target.blur();
+      const g = fieldOf(e.target.closest(".note")?.dataset.id);
+      (g || $("paper")).focus({ preventScroll: true });
+    }
+    const undoes = mod && !e.altKey && { z: e.shiftKey ? "redo" : "undo", y: "redo" }[k.toLowerCase()];
+    if (undoes && !unentered.has(e.target) && e.target.closest(".note")) { e.preventDefault(); deeds[undoes](); } // else it is the browser's
     return;
   }
   const done = () => e.preventDefault();
@@ -61,17 +78,16 @@ export function key(e) {
     return;
   }
   if ((k === "Delete" || k === "Backspace") && state.chosen.size) { done(); edit("remove"); return; }
-  if (k === "Escape") { $("history").hidden = true; $("handy-all").hidden = true; ghost(null); state.armed = { kind: "", keep: false }; choose([]); return; }
+  if (k === "Escape") { $("history").hidden = true; if ($("handy-all")) $("handy-all").hidden = true; ghost(null); state.armed = { kind: "", keep: false }; choose([]); return; }
   if (k === "Enter" && e.target.closest?.(".f")) {
     done();
     const id = e.target.closest(".f").dataset.id;
-    choose([id]);
-    state.busy.then(() => setTimeout(() => $(`b-${id}-name`)?.focus(), 120));
+    choose([id]).then(() => $(`b-${id}-name`)?.focus());
     return;
   }
   if ((k === "s" || k === "S") && bench().stage === "find" && !$("sweep").disabled) { done(); startSweep(); return; }
   if (!e.altKey && plainKeys[k.toLowerCase()] && !e.shiftKey) { done(); deeds[plainKeys[k.toLowerCase()]](); return; }
-  if (k === "?") { done(); $("keys").showModal(); return; }
+  if (k === "?") { done(); showKeys(); return; }
   if (k === "+" || k === "=") { done(); zoomTo(bench().in); return; }
   if (k === "-") { done(); zoomTo(bench().out); return; }
   if (k === "PageDown") { done(); goPage(Number(bench().page) + 1); return; }

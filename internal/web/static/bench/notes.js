@@ -4,13 +4,15 @@
 import { $, SVG, bench, fieldOf, fields, rectOf, scale, state } from "/static/bench/state.js";
 import { view } from "/static/bench/view.js";
 
+// choose marks fields, and opens the note of a single one; it is done when that is open.
 export function choose(ids, { note = true, scroll = false } = {}) {
   state.chosen = new Set(ids);
   const one = state.chosen.size === 1 ? [...state.chosen][0] : "";
-  if (note && one !== state.open) openNote(one);
+  const opened = note && one !== state.open ? openNote(one) : settling;
   manyNote();
   show();
   if (scroll && one) fieldOf(one)?.scrollIntoView({ block: "nearest", behavior: "auto" });
+  return Promise.resolve(opened);
 }
 
 export async function manyNote() {
@@ -25,14 +27,28 @@ export async function manyNote() {
   show();
 }
 
+// openNote opens the note of a field, or none. However fast fields are gone through, one note is open
+// in the end: that of the last.
 export async function openNote(id) {
-  const before = state.open;
   state.open = id;
-  const b = bench();
-  const load = (which, closed) => $("n-" + which) && window.htmx.ajax("GET", `/documents/${b.doc}/notes/${which}?stage=${b.stage}${closed ? "&closed=1" : ""}`, { target: "#n-" + which, swap: "morph:outerHTML", source: $("bench") });
-  if (before && before !== id) await load(before, true);
-  if (id && state.open === id) await load(id, false);
+  if (settling) return settling;
+  settling = settle();
+  await settling;
+  settling = null;
   show();
+}
+
+let settling = null;
+
+async function settle() {
+  const load = (id, closed) => window.htmx.ajax("GET", `/documents/${bench().doc}/notes/${id}?stage=${bench().stage}${closed ? "&closed=1" : ""}`, { target: "#n-" + id, swap: "morph:outerHTML", source: $("n-" + id) }).catch(() => {});
+  for (let tries = 0; tries < 40; tries++) {
+    const open = [...document.querySelectorAll(".note.open:not(.many)")], stray = open.find((n) => n.dataset.id !== state.open);
+    const id = stray ? stray.dataset.id : state.open;
+    if (!stray && (!id || !$("n-" + id) || open.length)) return;
+    await load(id, Boolean(stray));
+    if ($("n-" + id)?.classList.contains("open") === Boolean(stray)) return; // no answer
+  }
 }
 
 // show marks what is chosen and lays the notes out.
@@ -49,7 +65,7 @@ export function show() {
     b.classList.toggle("kept", b.dataset.kind === state.armed.kind && state.armed.keep);
   }
   for (const b of document.querySelectorAll("#kit [data-format]")) b.disabled = state.chosen.size === 0;
-  for (const d of document.querySelectorAll(".note details.more")) d.open = state.unfolded.has(d.dataset.more) || d.dataset.more === "rules" && bench().stage === "rules";
+  for (const d of document.querySelectorAll(".note details.more")) d.open = state.folds[d.dataset.more] ?? d.hasAttribute("data-first");
   $("sequence")?.setAttribute("aria-pressed", state.sequence !== null);
   view();
   $("paper")?.classList.toggle("placing", state.armed.kind !== "");
@@ -86,7 +102,7 @@ export function layNotes() {
   const list = $("notes"), paper = $("paper");
   if (!list || !paper) return;
   const notes = [...list.children];
-  const k = scale(), tall = Math.max(paper.offsetHeight, $("desk").clientHeight - 90);
+  const k = scale(), tall = Math.max(paper.offsetHeight, $("desk").clientHeight - 36);
   list.classList.remove("close", "closer");
   for (const n of list.querySelectorAll(".sliver")) { n.classList.remove("sliver"); n.style.height = ""; }
   const total = () => notes.reduce((sum, n) => sum + n.offsetHeight + 1, 0);
@@ -97,8 +113,8 @@ export function layNotes() {
     const h = n.offsetHeight + (n.classList.contains("sliver") ? 0 : 1);
     const mid = (Number(n.dataset.y) + Number(n.dataset.h) / 2) * k;
     const want = n.classList.contains("open") ? Math.max(0, mid - 34) : Math.max(0, mid - h / 2);
-    return { n, h, want, weight: n.classList.contains("open") ? 30 : 1 }; // the open one keeps its place
-  }).sort((a, b) => a.want - b.want);
+    return { n, h, want, mid, weight: n.classList.contains("open") ? 30 : 1 }; // the open one keeps its place
+  }).sort((a, b) => a.mid - b.mid); // by their fields: a note that opens keeps its place in the list
   const blocks = [];
   for (const it of items) {
     let b = { items: [it], h: it.h, sum: it.want * it.weight, count: it.weight };
@@ -127,7 +143,7 @@ export function layNotes() {
     }
     end = y;
   }
-  $("strip").style.minHeight = `${Math.ceil(end) + 70}px`;
+  $("strip").style.minHeight = `${Math.ceil(end) + 24}px`;
   drawLink();
 }
 

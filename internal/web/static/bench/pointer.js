@@ -1,6 +1,6 @@
 // The pointer on the page and on the beads: placing, moving, resizing, framing, re-ordering.
 
-import { $, LEAST, box, corners, fieldOf, fields, rectOf, scale, state } from "/static/bench/state.js";
+import { $, LEAST, box, corners, fieldOf, fields, paint, rectOf, scale, state } from "/static/bench/state.js";
 import { edit, post, refresh } from "/static/bench/ask.js";
 import { choose, show } from "/static/bench/notes.js";
 import { foresee, ghost, guides, learn, snapped } from "/static/bench/snap.js";
@@ -36,7 +36,7 @@ export function down(e) {
     state.drag = { what: "resize", grip, id, from: p, was: rectOf(fieldOf(id)), to: null };
   } else if (g) {
     const id = g.dataset.id;
-    if (e.shiftKey) {
+    if (e.shiftKey || e.ctrlKey || e.metaKey) {
       const next = new Set(state.chosen);
       next.has(id) ? next.delete(id) : next.add(id);
       choose(next);
@@ -44,7 +44,7 @@ export function down(e) {
     }
     if (!state.chosen.has(id)) choose([id]);
     learn();
-    state.drag = { what: "move", from: p, dx: 0, dy: 0, was: [...state.chosen].map((i) => [i, rectOf(fieldOf(i))]) };
+    state.drag = { what: "move", id, from: p, dx: 0, dy: 0, was: [...state.chosen].map((i) => [i, rectOf(fieldOf(i))]) };
   } else {
     state.drag = { what: "marquee", from: p, to: p };
   }
@@ -99,7 +99,10 @@ export function up() {
       break;
     case "move":
       if (Math.hypot(d.dx, d.dy) * scale() > 2) edit("move", { dx: d.dx.toFixed(2), dy: d.dy.toFixed(2) });
-      else for (const [id, r] of d.was) paint(id, r);
+      else { // only pressed
+        for (const [id, r] of d.was) paint(id, r);
+        choose([d.id]);
+      }
       break;
     case "resize":
       if (d.to) edit("resize", { ids: d.id, ...corners(d.to) });
@@ -123,16 +126,6 @@ export function resized(r, grip, dx, dy) {
   if (grip.includes("w")) { const v = Math.min(dx, w - LEAST); x += v; w -= v; }
   if (grip.includes("n")) { const v = Math.min(dy, h - LEAST); y += v; h -= v; }
   return { x, y, w, h };
-}
-
-// paint shows a field elsewhere until the server has drawn it there.
-export function paint(id, r) {
-  const g = fieldOf(id);
-  if (!g) return;
-  const b = g.querySelector(".body");
-  for (const [k, v] of Object.entries({ x: r.x, y: r.y, width: r.w, height: r.h })) b.setAttribute(k, v);
-  g.querySelector(".spine").setAttribute("transform", `translate(${r.x - g.dataset.x} ${r.y - g.dataset.y})`);
-  $("grips").replaceChildren();
 }
 
 export function startBead(e, g) {

@@ -2,7 +2,7 @@
 
 import { $, bench, state } from "/static/bench/state.js";
 import { edit, post, refresh, sendPicture } from "/static/bench/ask.js";
-import { zoomTo } from "/static/bench/view.js";
+import { showKeys, zoomTo } from "/static/bench/view.js";
 import { choose, show } from "/static/bench/notes.js";
 import { arm, endSequence } from "/static/bench/pointer.js";
 import { startSweep } from "/static/bench/sweep.js";
@@ -42,15 +42,13 @@ export function click(e) {
     case "zoom-page": deeds.page(); break;
     case "zoom-width": deeds.width(); break;
     case "zoom-chosen": deeds.chosen(); break;
-    case "view-tint": deeds.tint(); break;
-    case "view-names": deeds.names(); break;
     case "steps": showSteps(); break;
     case "handy-choose": chooseHandy($("handy-all").hidden); break;
     case "handy-keep": keepHandy(); break;
     case "handy-leave": chooseHandy(false); break;
     case "zoom-in": zoomTo(bench().in); break;
     case "zoom-out": zoomTo(bench().out); break;
-    case "help": $("keys").showModal(); break;
+    case "help": showKeys(); break;
     case "sweep": startSweep(); break;
   }
 }
@@ -58,6 +56,8 @@ export function click(e) {
 export function change(e) {
   const el = e.target;
   const note = el.closest?.(".note");
+  if (el.id === "view-tint") { deeds.tint(); return; }
+  if (el.id === "view-names") { deeds.names(); return; }
   if (note && el.dataset.for) { const to = $(el.dataset.for); to.value = el.value; post("edits", { do: "set", ids: note.dataset.id, key: to.dataset.key, value: el.value }); return; }
   if (note && el.hasAttribute("data-link")) { if (el.value) post("edits", { do: "link", ids: note.dataset.id, to: el.value }); return; }
   if (note && el.hasAttribute("data-unit")) { document.cookie = `zm_unit=${el.value}; path=/; max-age=31536000; samesite=lax`; refresh(); return; }

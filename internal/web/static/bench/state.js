@@ -7,7 +7,7 @@ export const state = {
   open: "",                          // the field whose note is open
   armed: { kind: "", keep: false },  // taken from the kit
   drag: null,
-  unfolded: new Set(),               // headings in notes that are unfolded
+  folds: JSON.parse(sessionStorage.getItem("folds") || "{}"), // headings in notes that a person opened (true) or closed
   sequence: null,                    // fields pressed in order so far
   group: "",                         // the radio group that is being placed
   busy: Promise.resolve(),           // the last change that was asked for
@@ -28,7 +28,8 @@ export const scale = () => Number(bench().width) / Number(bench().vw); // CSS pi
 
 export const fieldOf = (id) => $("f-" + id);
 
-export const rectOf = (g) => ({ x: +g.dataset.x, y: +g.dataset.y, w: +g.dataset.w, h: +g.dataset.h });
+// rectOf is where a field is shown now: where the server drew it, or where it was moved to since.
+export const rectOf = (g) => { const b = g.querySelector(".body"), v = (k) => Number(b.getAttribute(k)); return { x: v("x"), y: v("y"), w: v("width"), h: v("height") }; };
 
 export const fields = () => [...document.querySelectorAll("#overlay .f")];
 
@@ -37,3 +38,13 @@ export const box = (a, b) => ({ x: Math.min(a.x, b.x), y: Math.min(a.y, b.y), w:
 export const corners = (r) => ({ x0: r.x.toFixed(2), y0: r.y.toFixed(2), x1: (r.x + r.w).toFixed(2), y1: (r.y + r.h).toFixed(2) });
 
 export const inside = (p, [x, y, w, h]) => p.x >= x && p.x <= x + w && p.y >= y && p.y <= y + h;
+
+// paint shows a field elsewhere until the server has drawn it there.
+export function paint(id, r) {
+  const g = fieldOf(id);
+  if (!g) return;
+  const b = g.querySelector(".body");
+  for (const [k, v] of Object.entries({ x: r.x, y: r.y, width: r.w, height: r.h })) b.setAttribute(k, v);
+  g.querySelector(".spine").setAttribute("transform", `translate(${r.x - g.dataset.x} ${r.y - g.dataset.y})`);
+  $("grips").replaceChildren();
+}

@@ -18,7 +18,7 @@ export function goPage(n) {
 // zoomFor shows the page, its width, or what is chosen as large as there is room for.
 export async function zoomFor(what) {
   const b = bench(), desk = $("desk").getBoundingClientRect(), px = 96 / 72 / 100; // CSS pixels a point at 1 %
-  const room = { w: desk.width - 78 - 60 - 330, h: desk.height - 90 };
+  const room = { w: desk.width - 78 - 60 - 330, h: desk.height - 40 };
   const zoom = (w, h) => Math.max(25, Math.min(400, Math.floor(Math.min(room.w / (w * px), h ? room.h / (h * px) : Infinity))));
   if (what === "page") await zoomTo(zoom(b.vw, b.vh));
   else if (what === "width") await zoomTo(zoom(b.vw, 0));
@@ -38,6 +38,12 @@ export function view(what) {
   if (what) { views[what] = !views[what]; localStorage.setItem("views", JSON.stringify(views)); }
   document.body.classList.toggle("bare", !views.tint);
   document.body.classList.toggle("named", views.names);
-  $("view-tint")?.setAttribute("aria-pressed", views.tint);
-  $("view-names")?.setAttribute("aria-pressed", views.names);
+  if ($("view-tint")) $("view-tint").checked = views.tint;
+  if ($("view-names")) $("view-names").checked = views.names;
+}
+
+// showKeys opens the list of keys, at its top.
+export function showKeys() {
+  $("keys").showModal();
+  $("keys").scrollTop = 0;
 }

@@ -25,6 +25,11 @@ function post(path, values = {}) {
 
 const edit = (what, values = {}) => post("pages", { do: what, ...values });
 
+function showKeys() {
+  $("keys").showModal();
+  $("keys").scrollTop = 0;
+}
+
 // ---- choosing --------------------------------------------------------------
 
 function choose(ids, focus = true) {
@@ -175,7 +180,7 @@ function click(e) {
   if (!b || b.disabled) return;
   switch (b.id) {
     case "undo": case "redo": post(b.id); return;
-    case "help": { $("keys").showModal(); $("keys").scrollTop = 0; } return;
+    case "help": showKeys(); return;
     case "crop": openCrop(); return;
     case "crop-do": doCrop(); return;
     case "crop-leave": leaveCrop(); return;
@@ -233,7 +238,7 @@ function key(e) {
   }
   if ((k === " " || k === "Enter") && c) { done(); pick(c.dataset.id, e); return; }
   if (k === "Escape") { choose([], false); return; }
-  if (k === "?") { done(); { $("keys").showModal(); $("keys").scrollTop = 0; } return; }
+  if (k === "?") { done(); showKeys(); return; }
   if (mod || !chosen.length) return;
   if (k === "Delete" || k === "Backspace") { done(); edit("remove"); }
   if (k === "r" || k === "R") edit("turn", { quarters: 1 });

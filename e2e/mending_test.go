@@ -378,7 +378,7 @@ func TestTwoPeopleSeeEachOthersEdits(t *testing.T) {
 	other.must(other.Fill("#b-"+id+"-tooltip", "Theirs"))
 	o.eventuallyStored(func(d store.Draft) bool { return d.Template.Fields[0].Tooltip == "Theirs" }, "theirs is kept")
 	o.must(o.Fill("#b-"+id+"-tooltip", "Mine"))
-	o.must(o.Wait("document.getElementById('say').textContent.includes('You wrote “Mine”')"))
+	o.must(o.Wait("document.getElementById('say').textContent.includes('There it says “Theirs”; you wrote “Mine”')"))
 	assert.Equal(t, "Theirs", o.draft().Template.Fields[0].Tooltip, "not overwritten")
 	o.must(o.Wait("document.getElementById('b-" + id + "-tooltip').value === 'Theirs'"))
 	o.look("clash")

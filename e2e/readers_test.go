@@ -6,6 +6,7 @@ import (
 	"os"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -15,10 +16,13 @@ import (
 	"zealousmargin.example/internal/pdf/object"
 )
 
+// tried is what became of the specimen in every reader; it takes its time, and is done once.
+var tried = sync.OnceValues(func() ([]readers.Row, error) { return readers.Try(pdfjsDist) })
+
 // What five readers of other makes do with everything that is written is what docs/readers.md says, and each difference has its way
 // round there.
 func TestReadersDoWhatTheTableSays(t *testing.T) {
-	rows, err := readers.Try(pdfjsDist)
+	rows, err := tried()
 	require.NoError(t, err)
 	require.Greater(t, len(rows), 68)
 	for _, r := range rows {

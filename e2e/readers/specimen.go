@@ -56,17 +56,30 @@ func Specimen(address string) ([]byte, *form.Template, error) {
 	t.Details.Events = []form.Step{
 		{When: form.DocumentOpened, Do: form.RunScript, Script: `var f = this.getField("opened"); if (f) { f.value = "opened"; }`},
 	}
-	blank, err := write.Blank(width, height)
-	if err != nil {
-		return nil, nil, err
-	}
-	b, laid, err := write.Base(&form.Template{Pages: t.Pages}, write.Sources{File: func(string) ([]byte, error) { return blank, nil }})
+	b, laid, err := sheets(t.Pages)
 	if err != nil {
 		return nil, nil, err
 	}
 	laid.Fields, laid.Details = t.Fields, t.Details
 	out, err := write.Release(b, laid)
 	return out, laid, err
+}
+
+// Sheets are the pages of the specimen before there is a field on them.
+func Sheets() ([]byte, error) {
+	sheet := form.Page{ID: "p1", N: 1, File: "blank", Width: width, Height: height}
+	second := sheet
+	second.ID = "p2"
+	b, _, err := sheets([]form.Page{sheet, second})
+	return b, err
+}
+
+func sheets(pages []form.Page) ([]byte, *form.Template, error) {
+	blank, err := write.Blank(width, height)
+	if err != nil {
+		return nil, nil, err
+	}
+	return write.Base(&form.Template{Pages: pages}, write.Sources{File: func(string) ([]byte, error) { return blank, nil }})
 }
 
 func fieldsOf(rows []Property) []form.Field {

@@ -28,7 +28,8 @@ func (c StepAdd) plan(d *Desk) (form.Edit, error) {
 	})
 }
 
-// StepSet changes a part of a step: one of [form.StepProperties].
+// StepSet changes a part of a step: one of [form.StepProperties]. Number 0 is the plain action of a
+// button, which becomes a step where it says more than a plain one can.
 type StepSet struct {
 	Fields []string `json:"fields,omitempty"`
 	N      int      `json:"n"`
@@ -44,7 +45,7 @@ func (c StepSet) plan(d *Desk) (form.Edit, error) {
 	value := strings.TrimSpace(string(c.Value))
 	return d.steps(c.Fields, func(f form.Field, all []form.Step, first int) ([]form.Step, error) {
 		at := c.N - 1 + first
-		if c.N < 1 || at >= len(all) {
+		if at < 0 || at >= len(all) {
 			return nil, form.ErrClash
 		}
 		s := &all[at]
@@ -179,11 +180,27 @@ func newStep(do form.Deed, f form.Field, t *form.Template) form.Step {
 	return s
 }
 
+// NameError is a name in an entry that no field has. At and End are where it stands, in bytes.
+type NameError struct {
+	Name    string
+	At, End int
+}
+
+func (e *NameError) Error() string {
+	return fmt.Sprintf("there is no field called %q: mend this name, the others stay as you wrote them", e.Name)
+}
+
+// Span tells where the name stands in what was entered, in bytes.
+func (e *NameError) Span() (at, end int) { return e.At, e.End }
+
 // lost refuses names of fields that are not there.
 func lost(t *form.Template, s form.Step) error {
+	from := 0
 	for _, n := range s.Named() {
+		at := from + strings.Index(s.Fields[from:], n)
+		from = at + len(n)
 		if !slices.ContainsFunc(t.Fields, func(o form.Field) bool { return o.Name == n }) {
-			return fmt.Errorf("there is no field called %q: write names of fields with commas between", n)
+			return &NameError{Name: n, At: at, End: from}
 		}
 	}
 	return nil

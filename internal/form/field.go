@@ -125,6 +125,8 @@ func fieldProperties() []Property[Field] {
 			one(Offer{"", "nothing"}, Offer{"clear", "clear the form"}, Offer{"print", "print the form"}, Offer{"save", "save the form"},
 				Offer{"submit", "send the answers"}, Offer{"picture", "take a picture"}).then(afterDeed),
 		wordOf("url", "action.url", func(f *Field) *string { return &f.Action.URL }).of(Button).titled("where %s sends"),
+		wordOf("sendas", "action.as", func(f *Field) *string { return &f.Action.As }).of(Button).titled("what %s sends").
+			only(func(f *Field) bool { return f.Action.Do == SubmitForm }).one(sendingWords...),
 		dataOf("options", "options", func(f *Field) *[]Option { return &f.Options }, slices.Equal, slices.Clone).of(Choice).
 			titled("the list of").
 			reads(func(f *Field) string { return WriteOptions(f.Options) }).

@@ -107,7 +107,7 @@ func afterDeed(f *Field) {
 	}
 	switch {
 	case f.Action.Do != SubmitForm:
-		f.Action.URL = ""
+		f.Action.URL, f.Action.As = "", ""
 	case f.Action.URL == "":
 		f.Action.URL = "https://"
 	}

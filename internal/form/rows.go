@@ -88,11 +88,14 @@ var StepProperties = []Property[Step]{
 	flagOf("except", "except", func(s *Step) *bool { return &s.Except }).only(does(ClearForm, SubmitForm)).either("all but", "only"),
 	wordOf("url", "url", func(s *Step) *string { return &s.URL }).only(does(SubmitForm, OpenLink, OpenPDF, BringIn)),
 	wordOf("as", "as", func(s *Step) *string { return &s.As }).only(does(SubmitForm)).
-		one(Offer{"", "as FDF"}, Offer{"xfdf", "as XFDF"}, Offer{"html", "as form data"}, Offer{"pdf", "as the whole PDF"}),
+		one(sendingWords...),
 	countOf("page", "page", "a page", func(s *Step) *int { return &s.Page }).only(does(GoToPage)),
 	wordOf("value", "value", func(s *Step) *string { return &s.Value }).only(does(SetValue)),
 	wordOf("script", "script", func(s *Step) *string { return &s.Script }).only(does(RunScript)),
 }
+
+// sendingWords are the forms in which answers are sent.
+var sendingWords = []Offer{{"", "as FDF"}, {"xfdf", "as XFDF"}, {"html", "as form data"}, {"pdf", "as the whole PDF"}}
 
 func sameValue[T comparable](a, b T) bool { return a == b }
 

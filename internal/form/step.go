@@ -121,7 +121,7 @@ func isAddress(s string) bool {
 func (f Field) Sequence() []Step {
 	var out []Step
 	if f.Action.Do != "" && f.Action.Do != TakePicture {
-		out = append(out, Step{Do: f.Action.Do, URL: f.Action.URL})
+		out = append(out, Step{Do: f.Action.Do, URL: f.Action.URL, As: f.Action.As})
 	}
 	return append(out, f.Steps...)
 }
@@ -138,7 +138,7 @@ func (f *Field) SetSequence(steps []Step) {
 		return
 	}
 	first := steps[0]
-	if first == (Step{Do: first.Do, URL: first.URL}) && slices.Contains([]Deed{ClearForm, PrintForm, SaveForm, SubmitForm}, first.Do) {
-		f.Action, f.Steps = Action{Do: first.Do, URL: first.URL}, slices.Clone(steps[1:])
+	if first == (Step{Do: first.Do, URL: first.URL, As: first.As}) && slices.Contains([]Deed{ClearForm, PrintForm, SaveForm, SubmitForm}, first.Do) {
+		f.Action, f.Steps = Action{Do: first.Do, URL: first.URL, As: first.As}, slices.Clone(steps[1:])
 	}
 }

@@ -41,6 +41,9 @@ func (e *FormulaError) Error() string {
 	return e.Say + ": " + e.Proposal
 }
 
+// Span tells where in the formula it is, in bytes.
+func (e *FormulaError) Span() (at, end int) { return e.At, e.End }
+
 // Formula is a formula that was understood.
 type Formula struct {
 	Text string

@@ -214,6 +214,9 @@ func check(ids, part []string, value string) (command.Command, error) {
 }
 
 func step(ids, part []string, value string) (command.Command, error) {
+	if len(part) == 2 && part[0] == "action" {
+		return command.StepSet{Fields: ids, N: 0, Part: part[1], Value: command.Words(value)}, nil
+	}
 	n, what, err := place(part)
 	switch {
 	case err != nil:

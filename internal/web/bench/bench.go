@@ -21,9 +21,6 @@ import (
 	"zealousmargin.example/internal/web/notes"
 )
 
-// zooms are the steps of the zoom, in percent of 96 pixels an inch.
-var zooms = []int{50, 75, 100, 125, 150, 200, 300, 400}
-
 // benchView is the working view of one page.
 type benchView struct {
 	frame.Shell
@@ -185,7 +182,8 @@ func viewOf(s *frame.Frame, c *echo.Context, d store.Draft, stageKey string) ben
 		Tabs: frame.Tabs(stageKey, d.Document.Doubtful), Undo: d.Undo, Redo: d.Redo, Kit: kits[stageKey], Total: len(t.Fields),
 		AllFinds: d.Document.Open, FormatsSet: d.Template.FormatsSet(),
 	}
-	v.zoom(frame.Number(c.FormValue("zoom"), 75))
+	v.Zoom = frame.Zoom(frame.Number(c.FormValue("zoom"), 75))
+	v.Out, v.In = frame.ZoomSteps(v.Zoom)
 	v.ViewW, v.ViewH = frame.ViewSize(p)
 	px := float64(v.Zoom) / 100 * 96 / 72
 	v.Width, v.Height = int(math.Round(v.ViewW*px)), int(math.Round(v.ViewH*px))
@@ -273,18 +271,6 @@ func sweepOf(t form.Template) string {
 		out = append(out, f.ID+":"+strconv.Itoa(f.Page))
 	}
 	return strings.Join(out, ",")
-}
-
-func (v *benchView) zoom(want int) {
-	v.Zoom = max(25, min(want, zooms[len(zooms)-1]))
-	for _, z := range zooms {
-		if z < v.Zoom {
-			v.Out = z
-		}
-		if z > v.Zoom && v.In == 0 {
-			v.In = z
-		}
-	}
 }
 
 // kits are the strips along the bottom edge, by stage.

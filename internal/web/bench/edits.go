@@ -49,7 +49,7 @@ func Edit(s *frame.Frame, c *echo.Context) error {
 		}
 	}
 	if err != nil {
-		markFormula(c, err)
+		markWrong(c, err)
 		return frame.Refuse(err)
 	}
 	if err := s.Store.Propose(ctx, id, e, frame.Account(c).ID); err != nil {

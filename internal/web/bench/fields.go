@@ -143,7 +143,7 @@ func wrongOf(f form.Field) string {
 		return "no tooltip"
 	case f.Kind == form.Choice && len(f.Options) == 0:
 		return "no options"
-	case f.Kind == form.Button && f.Action.Do == "":
+	case f.Kind == form.Button && f.Action.Do == "" && len(f.Steps) == 0:
 		return "does nothing"
 	}
 	return ""

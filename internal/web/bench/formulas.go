@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 
 	"github.com/labstack/echo/v5"
 
@@ -11,20 +12,29 @@ import (
 	"zealousmargin.example/internal/web/frame"
 )
 
-// markFormula tells the bench where in a formula something is wrong, so that it can be marked.
-func markFormula(c *echo.Context, err error) {
-	var fe *rules.FormulaError
-	if errors.As(err, &fe) {
-		c.Response().Header().Set("X-ZM-At", fmt.Sprintf("%d,%d,%s", fe.At, fe.End, c.FormValue("key")))
+// markWrong tells the bench where in what was entered something is wrong, so that it can be marked
+// and nothing of it is lost.
+func markWrong(c *echo.Context, err error) {
+	var there interface{ Span() (at, end int) }
+	if errors.As(err, &there) {
+		at, end := there.Span()
+		c.Response().Header().Set("X-ZM-At", fmt.Sprintf("%d,%d,%s", at, end, c.FormValue("key")))
 	}
 }
 
 // FormulaHelp lists the functions of formulas and the fields that they can read, for the list
-// that opens beside a formula.
+// that opens beside a formula, and the names of all fields, for steps.
 func FormulaHelp(s *frame.Frame, c *echo.Context) error {
 	d, err := s.DraftOf(c)
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, map[string]any{"functions": rules.FunctionNames(), "fields": rules.FormulaFields(d.Template.Fields)})
+	names := []string{}
+	for _, f := range d.Template.Fields {
+		names = append(names, f.Name)
+	}
+	slices.Sort(names)
+	return c.JSON(http.StatusOK, map[string]any{
+		"functions": rules.FunctionNames(), "fields": rules.FormulaFields(d.Template.Fields), "names": slices.Compact(names),
+	})
 }

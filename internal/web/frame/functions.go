@@ -44,6 +44,7 @@ var functions = template.FuncMap{
 	"fill":       notes.Fill,
 	"pick":       notes.Pick,
 	"events":     notes.Events,
+	"whichof":    notes.ActionFields,
 	"masks":      func() []form.Offer { return form.Masks },
 	"rest":       func(why, name string) string { return strings.TrimPrefix(why, name+" ") },
 	"units":      func() []string { return []string{"pt", "mm", "in"} },

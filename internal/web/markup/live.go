@@ -25,7 +25,16 @@ func (l Live) Control() template.HTML {
 		"data-name", l.Name, "data-x", tenth(l.X), "data-y", tenth(l.Y), "data-w", tenth(l.W), "data-h", tenth(l.H), "data-size",
 		tenth(l.Size), "data-id", l.ID,
 		"data-role", l.Role, "data-align", string(l.Look.Align), "title", l.Tooltip, "aria-label", l.Tooltip,
-	}, when(l.MaxLen > 0 && l.Kind == form.Text, "maxlength", strconv.Itoa(l.MaxLen)))
+	}, when(max(l.MaxLen, l.Comb) > 0 && l.Kind == form.Text, "maxlength", strconv.Itoa(max(l.MaxLen, l.Comb))),
+		when(l.NoScroll && l.Kind == form.Text, "data-noscroll", ""), when(l.NoSpell, "spellcheck", "false"),
+		when(l.Shows() == form.ShowNone || l.Shows() == form.ShowPrint, "data-away", ""), when(l.ReadOnly, "data-fixed", ""))
+	if steps := l.presses(); len(steps) > 0 {
+		does, err := json.Marshal(steps)
+		if err != nil {
+			return ""
+		}
+		at = append(at, "data-steps", string(does))
+	}
 	typed := slices.Concat(at, []string{"class", "live", "placeholder", l.Hint, "autocomplete", "off"}, when(l.ReadOnly, "readonly", ""))
 	switch l.Kind {
 	case form.Text:
@@ -39,12 +48,7 @@ func (l Live) Control() template.HTML {
 	case form.Signature:
 		b.Element("button", "sign here", slices.Concat(at, []string{"type", "button", "class", "live sign", "data-sign", ""})...)
 	case form.Button:
-		does, err := json.Marshal(l.presses())
-		if err != nil {
-			return ""
-		}
-		b.Element("button", cmp.Or(l.Caption, l.Name),
-			slices.Concat(at, []string{"type", "button", "class", "live press", "data-press", string(does)})...)
+		b.Element("button", cmp.Or(l.Caption, l.Name), slices.Concat(at, []string{"type", "button", "class", "live press"})...)
 	}
 	return b.HTML()
 }
@@ -85,9 +89,12 @@ func (l Live) list(b *Builder, at, typed []string) {
 	b.Close("select")
 }
 
-// presses are the steps of a button; one that takes a picture does that first.
+// presses are the steps of a field; a button that takes a picture does that first.
 func (l Live) presses() []form.Step {
 	steps := l.Sequence()
+	if l.Kind == form.Signature {
+		return nil
+	}
 	if l.Action.Do == form.TakePicture {
 		steps = append([]form.Step{{Do: form.TakePicture}}, steps...)
 	}

@@ -23,6 +23,7 @@ type Saying struct {
 	Formula bool   // the blank takes a formula
 	List    string // of suggestions, by the id of a datalist
 	Style   bool   // it is part of a style
+	Fields  bool   // the blank takes names of fields, which can be chosen and pointed at
 }
 
 // Sentences writes sayings one after the other.
@@ -80,6 +81,12 @@ func (b *Builder) blank(s *Saying) {
 		"placeholder", empty, "autocomplete", "off", "spellcheck", "false",
 	}, when(s.Formula, "list", "formula-fields", "data-formula", ""), when(s.List != "", "list", s.List))
 	b.Open("input", attributes...)
+	if s.Fields {
+		b.Text(" ").Open("select", "class", "blank off", "id", s.ID+"-more", "data-more-of", s.ID, "aria-label", "Choose one more field").
+			Element("option", "one more", "value", "").Close("select").Text(" ")
+		b.Element("button", "point at them", "class", "link pointat", "data-point", s.ID, "title",
+			"Press the fields on the page, one after the other; Enter keeps them")
+	}
 	if s.Colour {
 		b.Open("input", "type", "color", "class", "swatch", "value", cmp.Or(s.Value, "#ffffff"), "data-for", s.ID, "aria-label",
 			"Pick: "+s.Before, "tabindex", "-1")

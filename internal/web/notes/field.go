@@ -1,6 +1,7 @@
 package notes
 
 import (
+	"cmp"
 	"strconv"
 	"strings"
 
@@ -14,11 +15,6 @@ var formatBadges = map[form.FormatKind]string{
 	form.Mask:     "pattern", form.Upper: "capitals", form.Lower: "small letters",
 }
 
-var deedWords = map[form.Deed]string{
-	"": "does nothing yet", form.ClearForm: "clears the form", form.PrintForm: "prints the form", form.SaveForm: "saves the form",
-	form.SubmitForm: "sends the answers", form.TakePicture: "takes a picture",
-}
-
 // Mark puts into a few words what a closed note says of a field; its place is left to the caller.
 func Mark(f *form.Field) markup.Mark {
 	m := markup.Mark{Field: f, Found: f.OpenFind()}
@@ -26,7 +22,7 @@ func Mark(f *form.Field) markup.Mark {
 	var says []string
 	switch {
 	case f.Kind == form.Button:
-		says = append(says, deedWords[f.Action.Do])
+		says = append(says, cmp.Or(f.Does(), "does nothing yet"))
 	case f.Required:
 		says = append(says, "must be filled")
 	case f.ReadOnly:

@@ -25,6 +25,7 @@ func stepSayings(owner string, s form.Step, n int, triggers []form.Offer) []mark
 		if part == "when" {
 			one.Choices = triggers
 		}
+		one.Fields = part == "fields"
 		out = append(out, one)
 	}
 	if s.When == form.PageOpened || s.When == form.PageClosed {
@@ -94,6 +95,13 @@ func steps(b *markup.Builder, f form.Field) {
 		ID: "b-" + f.ID + "-step-new", Stop: ".",
 	})
 	b.Open("br")
+}
+
+// ActionFields is the blank for the fields that the plain action of a button clears or sends.
+func ActionFields(f form.Field) template.HTML {
+	return markup.Saying{
+		Key: "step:action:fields", ID: "b-" + f.ID + "-step-action-fields", Before: ", of it", Empty: "all fields", Fields: true,
+	}.HTML()
 }
 
 // Events is what a document does, as sentences.

@@ -38,6 +38,8 @@ type rehearseView struct {
 	Height  int
 	Fields  []markup.Live
 	Roles   []string // of those who fill the form in, when there are several
+	Out, In int      // the next zoom steps; 0 at the ends
+	Events  string   // what the document does, as JSON
 	Problem string   // why the form cannot be filled in
 	Snags   []snags.Snag
 	Report  *rehearsal.Report
@@ -75,8 +77,14 @@ func gather(s *frame.Frame, c *echo.Context, alone bool) (rehearseView, error) {
 	p := t.Pages[n-1]
 	v := rehearseView{
 		Shell: s.Shell(c, "Rehearse: "+d.Document.Title, "bench"), Doc: d.Document, Stage: "rehearse",
-		Tabs: frame.Tabs("rehearse", d.Document.Doubtful), Page: n, Zoom: min(max(frame.Number(c.FormValue("zoom"), 75), 50), 200),
+		Tabs: frame.Tabs("rehearse", d.Document.Doubtful), Page: n, Zoom: frame.Zoom(frame.Number(c.FormValue("zoom"), 75)),
 	}
+	v.Out, v.In = frame.ZoomSteps(v.Zoom)
+	does, err := json.Marshal(append([]form.Step{}, t.Details.Events...))
+	if err != nil {
+		return v, err
+	}
+	v.Events = string(does)
 	px := float64(v.Zoom) / 100 * 96 / 72
 	w, h := p.ViewSize()
 	v.Width, v.Height = int(math.Round(w*px)), int(math.Round(h*px))
@@ -98,7 +106,7 @@ func gather(s *frame.Frame, c *echo.Context, alone bool) (rehearseView, error) {
 	}
 	m := geom.ToView(p.Width, p.Height, p.Rotate)
 	for _, f := range t.OnPage(n) {
-		if !f.Placed() || f.Shows() == form.ShowNone || f.Shows() == form.ShowPrint {
+		if !f.Placed() {
 			continue
 		}
 		r := f.Rect.Apply(m)

@@ -135,6 +135,26 @@ if (document.getElementById("rehearse")) startRehearse(say);
 if (waiting()) resend(); // from before this page was loaded
 document.documentElement.dataset.ready = "yes";
 
+// ---- names of fields, chosen from a list -------------------------------------------
+
+document.addEventListener("focusin", async (e) => {
+  const list = e.target;
+  if (!list.dataset?.moreOf || list.options.length > 1) return;
+  const doc = list.closest("#events")?.dataset.doc || document.getElementById("bench")?.dataset.doc;
+  const res = await fetch(`/documents/${doc}/formula-help`);
+  if (!res.ok || list.options.length > 1) return;
+  list.append(...(await res.json()).names.map((name) => new Option(name, name)));
+});
+document.addEventListener("change", (e) => {
+  const of = e.target.dataset?.moreOf;
+  if (!of || !e.target.value) return;
+  const blank = document.getElementById(of), names = blank.value.split(",").map((n) => n.trim()).filter(Boolean);
+  if (!names.includes(e.target.value)) names.push(e.target.value);
+  e.target.value = "";
+  blank.value = names.join(", ");
+  blank.dispatchEvent(new Event("change", { bubbles: true }));
+});
+
 // ---- the house style: every property is kept as it is changed ------------------
 
 document.addEventListener("change", (e) => {

@@ -4,6 +4,7 @@ import { $, LEAST, bench, fieldOf, rectOf, state } from "/static/bench/state.js"
 import { edit } from "/static/bench/ask.js";
 import { goPage, showKeys, zoomTo } from "/static/bench/view.js";
 import { choose } from "/static/bench/notes.js";
+import { endPointing } from "/static/bench/pointing.js";
 import { ghost } from "/static/bench/snap.js";
 import { arm, endSequence } from "/static/bench/pointer.js";
 import { nextSweep, startSweep, sweepKey } from "/static/bench/sweep.js";
@@ -59,6 +60,7 @@ export function key(e) {
   if (mod && modKeys[k.toLowerCase()]) { done(); deeds[modKeys[k.toLowerCase()]](); return; }
   if (e.altKey && e.shiftKey && altKeys[e.code]) { done(); deeds[altKeys[e.code]](); return; }
   if (e.altKey && e.code === "Digit9") { done(); deeds.width(); return; }
+  if (state.pointing && (k === "Enter" || k === "Escape")) { done(); endPointing(k === "Enter"); return; }
   if (state.sequence && (k === "Enter" || k === "Escape")) { done(); endSequence(k === "Enter"); return; }
   if (mod) return;
   const steps = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };

@@ -3,6 +3,7 @@
 import { $, LEAST, box, corners, fieldOf, fields, paint, rectOf, scale, state } from "/static/bench/state.js";
 import { edit, post, refresh } from "/static/bench/ask.js";
 import { choose, show } from "/static/bench/notes.js";
+import { pointAt } from "/static/bench/pointing.js";
 import { foresee, ghost, guides, learn, snapped } from "/static/bench/snap.js";
 
 export function at(e) {
@@ -20,6 +21,10 @@ export function down(e) {
   const g = e.target.closest(".f");
   e.preventDefault();
   $("paper").focus({ preventScroll: true });
+  if (state.pointing) {
+    if (g) pointAt(g);
+    return;
+  }
   if (state.sequence && g) {
     if (!state.sequence.includes(g.dataset.id)) state.sequence.push(g.dataset.id);
     choose([g.dataset.id], { note: false });

@@ -5,6 +5,7 @@ import { edit, post, refresh, sendPicture } from "/static/bench/ask.js";
 import { showKeys, zoomTo } from "/static/bench/view.js";
 import { choose, show } from "/static/bench/notes.js";
 import { arm, endSequence } from "/static/bench/pointer.js";
+import { startPointing } from "/static/bench/pointing.js";
 import { startSweep } from "/static/bench/sweep.js";
 import { chooseHandy, deeds, keepHandy, showSteps } from "/static/bench/deeds.js";
 
@@ -26,6 +27,7 @@ export function click(e) {
   if (b.dataset.dress) { edit("dress", { ids: note.dataset.id, favourite: b.dataset.dress }); return; }
   if (b.dataset.style) { post("styles", { field: note.dataset.id, as: b.dataset.style, name: $("style-name").value }); return; }
   if (b.dataset.jump) { $("history").hidden = true; post("jump", { step: b.dataset.jump }); return; }
+  if (b.dataset.point) { startPointing(b.dataset.point); return; }
   if (b.dataset.again) { state.armed = { kind: "again:" + b.dataset.again, keep: false }; state.say("Press where the same answer is to show, or draw a frame there. Escape leaves it."); show(); return; }
   if (b.dataset.lineup) { edit("line-up", { how: b.dataset.lineup }); return; }
   if (b.dataset.copies) {

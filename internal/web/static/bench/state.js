@@ -9,6 +9,7 @@ export const state = {
   drag: null,
   folds: JSON.parse(sessionStorage.getItem("folds") || "{}"), // headings in notes that a person opened (true) or closed
   sequence: null,                    // fields pressed in order so far
+  pointing: null,                    // {blank, names}: whose fields are pointed at
   group: "",                         // the radio group that is being placed
   busy: Promise.resolve(),           // the last change that was asked for
   asked: "",                         // the chosen fields whose note is on its way

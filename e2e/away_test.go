@@ -173,7 +173,7 @@ func TestAClashAfterTheServerWasAwayShowsBothValues(t *testing.T) {
 	})
 	require.NoError(t, err)
 	g.shut.Store(false)
-	o.must(o.Wait("document.getElementById('say').textContent.includes('“Theirs”') && document.getElementById('say').textContent.includes('“Mine”')"))
+	o.must(o.Wait("['“Theirs”', '“Mine”'].every(v => document.getElementById('say').textContent.includes(v))"))
 	assert.Equal(t, "Theirs", o.field(f.Name).Tooltip)
 	o.must(o.Click("#say button")) // mine in its place
 	o.eventuallyStored(func(d store.Draft) bool { n, _ := d.Template.Field(f.ID); return n.Tooltip == "Mine" }, "mine")

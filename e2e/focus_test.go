@@ -267,10 +267,12 @@ func TestANoteKeepsItsPlaceInTheListWhenItOpens(t *testing.T) {
 func TestTheStripAtTheLowerLeftSaysWhatItDoes(t *testing.T) {
 	o := foundOffice(t, "fit")
 	var struck int
-	o.must(o.Eval("[...document.querySelectorAll('.ladder *')].filter(e => getComputedStyle(e).textDecorationLine.includes('line-through')).length", &struck))
+	o.must(o.Eval("[...document.querySelectorAll('.ladder *')].filter(e => "+
+		"getComputedStyle(e).textDecorationLine.includes('line-through')).length", &struck))
 	assert.Zero(t, struck, "a word struck through is no switch")
 	var groups []string
-	o.must(o.Eval("[...document.querySelectorAll('.ladder [role=group]')].map(g => g.ariaLabel + ': ' + [...g.querySelectorAll('button, input')].map(e => e.id).join(' '))", &groups))
+	o.must(o.Eval("[...document.querySelectorAll('.ladder [role=group]')].map(g => g.ariaLabel + ': ' + "+
+		"[...g.querySelectorAll('button, input')].map(e => e.id).join(' '))", &groups))
 	assert.Equal(t, []string{
 		"Zoom: zoom-out zoom-in zoom-page zoom-width zoom-chosen", "What is shown: view-tint view-names",
 	}, groups)

@@ -139,5 +139,6 @@ func TestWhatAButtonDoesIsSaidRight(t *testing.T) {
 	o.must(o.Open(o.url + "/documents/1/rehearse"))
 	o.must(o.Wait("document.documentElement.dataset.live === 'yes'"))
 	o.must(o.Click("#sheet [data-name=" + send.Name + "]"))
-	o.must(o.Wait("document.getElementById('sent').textContent.startsWith('This would be sent to mailto:harbour@gannet-quay.example as XFDF')"))
+	o.must(o.Wait("document.getElementById('sent').textContent.startsWith('This would be sent to " +
+		"mailto:harbour@gannet-quay.example as XFDF')"))
 }

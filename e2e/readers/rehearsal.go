@@ -219,7 +219,9 @@ func (r *rehearsal) sent(path string) string {
 	if err := r.Eval("document.getElementById('sent').textContent", &said); err != nil || !strings.Contains(said, path+" as ") {
 		return ""
 	}
-	for words, body := range map[string]string{"as FDF:": "%FDF-", "as XFDF:": "<xfdf", "as form data:": "plain=", "as the whole PDF:": "%PDF-"} {
+	for words, body := range map[string]string{
+		"as FDF:": "%FDF-", "as XFDF:": "<xfdf", "as form data:": "plain=", "as the whole PDF:": "%PDF-",
+	} {
 		if strings.Contains(said, words) {
 			return body
 		}
@@ -239,9 +241,12 @@ func (r *rehearsal) Told() (map[string]Told, error) {
 	err := r.Eval(`(() => { const i = document.querySelector('#sheet img').getBoundingClientRect(), k = i.width / `+fmt.Sprint(width)+`;
 		return [...document.querySelectorAll('#sheet .live')].map(e => { const d = e.dataset, x = d.x / k, y = `+fmt.Sprint(height)+` - d.y / k;
 		return { Kind: e.matches('.press') ? 'button' : e.matches('.sign') ? 'signature' : e.type === 'checkbox' || e.type === 'radio' ? e.type :
-			e.matches('select') || e.list ? 'choice' : 'text', Name: d.name, Tooltip: e.ariaLabel, Value: e.value, Rect: [x, y - d.h / k, x + d.w / k, y],
-			MaxLen: Math.max(0, e.maxLength ?? 0), Required: e.matches('.must'), ReadOnly: Boolean(e.readOnly || 'fixed' in d), Multiline: e.matches('textarea'),
-			Comb: Number(d.comb) > 0, Password: e.type === 'password', NoSpell: e.getAttribute('spellcheck') === 'false',
+			e.matches('select') || e.list ? 'choice' : 'text', Name: d.name, Tooltip: e.ariaLabel, Value: e.value,
+			Rect: [x, y - d.h / k, x + d.w / k, y],
+			MaxLen: Math.max(0, e.maxLength ?? 0), Required: e.matches('.must'), ReadOnly: Boolean(e.readOnly || 'fixed' in d),
+			Multiline: e.matches('textarea'),
+			Comb: Number(d.comb) > 0, Password: e.type === 'password',
+			NoSpell: e.getAttribute('spellcheck') === 'false',
 			Options: [...(e.options || e.list?.options || [])].filter(o => o.value).map(o => o.text || o.value) } }) })()`, &all)
 	out := map[string]Told{}
 	for _, t := range all {

@@ -151,37 +151,37 @@ func fieldProperties() []Property[Field] {
 		flagOf("readonly", "readonly", func(f *Field) *bool { return &f.ReadOnly }).says("", "and", "be changed", "").
 			either("cannot", "can").makes("fillable", "read-only"),
 
-		wordOf("format", "format.kind", func(f *Field) *FormatKind { return &f.Format.Kind }).of(Text).
+		wordOf("format", "format.kind", func(f *Field) *FormatKind { return &f.Format.Kind }).of(textual...).
 			says(OfFormat, "It accepts", "", "what %s accepts").
-			one(formatChoices...).sets(setFormat).refused("have a format"),
-		wordOf("pattern", "format.pattern", func(f *Field) *string { return &f.Format.Pattern }).of(Text).
+			one(formatChoices...).sets(setFormat).only((*Field).takesFormat).refused("have a format"),
+		wordOf("pattern", "format.pattern", func(f *Field) *string { return &f.Format.Pattern }).of(textual...).
 			says(OfFormat, "written", "", "what %s accepts").
-			only(formatIs(Date, Time, Postcode, Mask)).offers(patterns),
+			only(formatIs(Date, Time, Postcode, Mask)).offers(patterns).sets(setPattern),
 		countOf("decimals", "format.decimals", "a number of decimal places, 0 to 6", func(f *Field) *int { return &f.Format.Decimals }).
 			of(Text).
 			says(OfFormat, "with", "decimals", "what %s accepts").only(formatIs(Number, Percent)),
-		row("style", "format.comma", AsWord, func(f *Field) *bool { return &f.Format.Comma }).of(Text).
+		row("style", "format.comma", AsWord, func(f *Field) *bool { return &f.Format.Comma }).of(textual...).
 			says(OfFormat, "written", "", "what %s accepts").
 			only(formatIs(Number, Percent)).one(Offer{"point", "with a decimal point"}, Offer{"comma", "with a decimal comma"}).
 			reads(func(f *Field) string { return map[bool]string{false: "point", true: "comma"}[f.Format.Comma] }).
 			sets(func(f *Field, v string) error { f.Format.Comma = v == "comma"; return nil }),
-		flagOf("ungrouped", "format.ungrouped", func(f *Field) *bool { return &f.Format.Ungrouped }).of(Text).
+		flagOf("ungrouped", "format.ungrouped", func(f *Field) *bool { return &f.Format.Ungrouped }).of(textual...).
 			says(OfFormat, "", "", "what %s accepts").
 			only(formatIs(Number, Percent)).either("without groups", "in groups of thousands"),
-		flagOf("brackets", "format.brackets", func(f *Field) *bool { return &f.Format.Brackets }).of(Text).
+		flagOf("brackets", "format.brackets", func(f *Field) *bool { return &f.Format.Brackets }).of(textual...).
 			says(OfFormat, "negative ones", "", "what %s accepts").
 			only(formatIs(Number, Percent)).either("in brackets", "with a minus"),
-		wordOf("currency", "format.currency", func(f *Field) *string { return &f.Format.Currency }).of(Text).
+		wordOf("currency", "format.currency", func(f *Field) *string { return &f.Format.Currency }).of(textual...).
 			says(OfFormat, "in", "", "what %s accepts").
 			only(formatIs(Number)).then(func(f *Field) {
 			if f.Format.Currency == "" {
 				f.Format.After = false
 			}
 		}),
-		flagOf("after", "format.after", func(f *Field) *bool { return &f.Format.After }).of(Text).
+		flagOf("after", "format.after", func(f *Field) *bool { return &f.Format.After }).of(textual...).
 			says(OfFormat, "which stands", "", "what %s accepts").
 			only(func(f *Field) bool { return f.Format.Kind == Number && f.Format.Currency != "" }).either("behind it", "before it"),
-		wordOf("message", "format.message", func(f *Field) *string { return &f.Format.Message }).of(Text).
+		wordOf("message", "format.message", func(f *Field) *string { return &f.Format.Message }).of(textual...).
 			says(OfFormat, "Otherwise say", "", "what %s accepts").
 			only(formatIs(Date, Time, Number, Percent, Phone, Email, Postcode, Mask)),
 
@@ -214,7 +214,7 @@ func fieldProperties() []Property[Field] {
 		wordOf("list", "list", func(f *Field) *ListStyle { return &f.List }).of(Choice).says(OfList, "It is", "", "the list of").
 			one(Offer{"", "a dropdown"}, Offer{"combo", "a dropdown with an entry of one's own"}, Offer{"list", "a list box, for one"},
 				Offer{"many", "a list box, for several"}).
-			refused("have a list"),
+			then(dropFormat).refused("have a list"),
 		flagOf("blankfirst", "blankfirst", func(f *Field) *bool { return &f.BlankFirst }).of(Choice).
 			says(OfList, "First comes", "", "the list of").
 			either("a blank", "the first option").refused("have a list"),

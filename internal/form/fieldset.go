@@ -199,6 +199,7 @@ func setKind(f *Field, to string) error {
 			p.Clear(f)
 		}
 	}
+	dropFormat(f)
 	if slices.Contains(tickable, f.Kind) {
 		f.start(on)
 	} else if f.Kind == Button {
@@ -211,6 +212,16 @@ func setKind(f *Field, to string) error {
 		f.Steps = slices.DeleteFunc(f.Steps, func(s Step) bool { return s.When == WhenPressed })
 	}
 	return nil
+}
+
+// takesFormat tells whether what a recipient types can have a format: a text, or an entry of one's own.
+func (f *Field) takesFormat() bool { return f.Kind == Text || f.Kind == Choice && f.List == ComboBox }
+
+// dropFormat takes the format from a list that takes no entry of one's own.
+func dropFormat(f *Field) {
+	if !f.takesFormat() {
+		f.Format = Format{}
+	}
 }
 
 // formatIs is for properties that only some formats have.
@@ -231,6 +242,8 @@ var Masks = []Offer{
 	{"###-##-####", "social number"},
 	{"@@-####", "berth or craft number"},
 	{"#### #### #### ####", "card number"},
+	{"#" + AsManySigns, "figures, as many as it takes"},
+	{"@" + AsManySigns, "letters, as many as it takes"},
 }
 
 // patterns are what a date, a time or a postcode can be written like; a mask is typed.
@@ -256,6 +269,23 @@ func setFormat(f *Field, v string) error {
 	if k := f.Format.Kind; k == Number || k == Percent {
 		f.Format.Comma = comma
 	}
+	return nil
+}
+
+// AsManySigns ends a pattern of one place that stands for as many as a field takes: of several fields, each as
+// many as it has.
+const AsManySigns = "…"
+
+// setPattern sets what a format is written as. A place with [AsManySigns] behind it is repeated.
+func setPattern(f *Field, v string) error {
+	if place, many := strings.CutSuffix(v, AsManySigns); many && f.Format.Kind == Mask && len([]rune(place)) == 1 {
+		n := max(f.Comb, f.MaxLen)
+		if n == 0 {
+			return fmt.Errorf("%s takes any number of signs: say first how many it takes at most", f.Name)
+		}
+		v = strings.Repeat(place, n)
+	}
+	f.Format.Pattern = v
 	return nil
 }
 

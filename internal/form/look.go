@@ -131,6 +131,8 @@ func (f Field) checkKind() error {
 		}
 	}
 	switch {
+	case f.Kind == Choice && !f.takesFormat() && f.Format != (Format{}):
+		return fmt.Errorf("%s cannot have a format: its list takes no entry of one's own", f.Name)
 	case !slices.Contains(Marks, f.Mark):
 		return fmt.Errorf("%q is not a mark: use check, circle, cross, diamond, square or star", f.Mark)
 	case !slices.Contains([]Show{ShowBoth, ShowScreen, ShowPrint, ShowNone}, f.Show):

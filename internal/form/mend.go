@@ -214,6 +214,9 @@ func (t *Template) copies(ids []string, n int, alter func(f Field, k int) (Field
 					c.Name = groups[f.Name]
 				}
 			}
+			if c.Kind != Radio {
+				c.Tooltip = draft.freeTooltip(c)
+			}
 			one, err := draft.Place(c)
 			if err != nil {
 				return Edit{}, err

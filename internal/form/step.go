@@ -137,8 +137,8 @@ func (f *Field) SetSequence(steps []Step) {
 	if len(steps) == 0 {
 		return
 	}
-	first := steps[0]
-	if first == (Step{Do: first.Do, URL: first.URL, As: first.As}) && slices.Contains([]Deed{ClearForm, PrintForm, SaveForm, SubmitForm}, first.Do) {
+	first, plain := steps[0], []Deed{ClearForm, PrintForm, SaveForm, SubmitForm}
+	if first == (Step{Do: first.Do, URL: first.URL, As: first.As}) && slices.Contains(plain, first.Do) {
 		f.Action, f.Steps = Action{Do: first.Do, URL: first.URL, As: first.As}, slices.Clone(steps[1:])
 	}
 }

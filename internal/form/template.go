@@ -397,6 +397,8 @@ func (t *Template) Duplicate(ids []string, dx, dy float64) (Edit, error) {
 		if f.Kind == Radio { // a further button of its group, which has its one that is on
 			f.start(false)
 			f.Export = draft.FreeExport(f)
+		} else {
+			f.Tooltip = draft.freeTooltip(f)
 		}
 		one, err := draft.Place(f)
 		if err != nil {
@@ -412,6 +414,23 @@ func (t *Template) Duplicate(ids []string, dx, dy float64) (Edit, error) {
 	}
 	e.Title = "duplicated " + t.called(e.After)
 	return e, nil
+}
+
+// freeTooltip is the tooltip of f with a number behind it where another field of its page has it: who
+// hears them can tell them apart.
+func (t *Template) freeTooltip(f Field) string {
+	taken := map[string]bool{"": true}
+	for _, g := range t.OnPage(f.Page) {
+		taken[g.Tooltip] = true
+	}
+	if f.Tooltip == "" || !taken[f.Tooltip] {
+		return f.Tooltip
+	}
+	for n := 2; ; n++ {
+		if s := fmt.Sprintf("%s (%d)", f.Tooltip, n); !taken[s] {
+			return s
+		}
+	}
 }
 
 // loosened is a copy of f that is tied to no field of the file: it is written anew.

@@ -29,10 +29,12 @@ func (d *desk) field(f *form.Field) {
 		}
 	}
 	if detect.Nameless(f.Name) {
-		d.say("machine-name", Hint, f, "%s says nothing: whoever reads the answers will wonder what it was", f.Name)
+		d.say("machine-name", Hint, f, "%s is a working name: whoever reads the answers will wonder what it was", f.Name)
 	}
 	if f.Page <= len(d.t.Pages) && !d.t.Pages[f.Page-1].Rect().Covers(f.Rect, 0.5) {
-		d.say("off-page", Serious, f, "%s lies off the page", f.Name)
+		page := d.t.Pages[f.Page-1].Rect()
+		d.say("off-page", Serious, f, "%s lies off the page", f.Name).
+			by("move it onto the page", func(f *form.Field) { f.Rect = f.Rect.Clamp(page) })
 	}
 	d.size(f)
 	d.promises(f)
@@ -260,7 +262,9 @@ func (d *desk) button(f *form.Field) {
 		d.say("no-action", Risky, f, "%s does nothing when it is pressed", f.Name)
 	}
 	if f.Caption == "" && f.Face.Picture == "" && f.Action.Do != form.TakePicture && f.Origin == nil {
-		d.say("no-caption", Hint, f, "%s shows its name for want of words", f.Name)
+		caption := words(f.Name)
+		d.say("no-caption", Hint, f, "%s shows its name for want of words", f.Name).
+			by("let it say "+caption, func(f *form.Field) { f.Caption = caption })
 	}
 }
 
@@ -281,8 +285,9 @@ func (d *desk) pairs() {
 		f := &d.fields[i]
 		byPage[f.Page] = append(byPage[f.Page], f)
 		if o := names[f.Name]; o != nil && o.Kind != f.Kind {
+			free := d.freeName(f.Name)
 			d.say("double-name", Serious, f, "%s is the name of a %s and of a %s: readers take them for one field", f.Name, o.Kind,
-				f.Kind)
+				f.Kind).by("call the second one "+free, func(f *form.Field) { f.Name = free })
 		}
 		names[f.Name] = f
 		if o := tips[f.Tooltip]; f.Tooltip != "" && o != nil && o.Name != f.Name && f.Kind != form.Radio && o.Page == f.Page {
@@ -300,6 +305,16 @@ func (d *desk) pairs() {
 					d.say("overlap", Serious, b, "%s covers %s by %.0f %%", b.Name, a.Name, share*100)
 				}
 			}
+		}
+	}
+}
+
+// freeName is a name with a number behind it that no field has.
+func (d *desk) freeName(name string) string {
+	for n := 2; ; n++ {
+		free := fmt.Sprintf("%s_%d", name, n)
+		if !slices.ContainsFunc(d.t.Fields, func(f form.Field) bool { return f.Name == free }) {
+			return free
 		}
 	}
 }
@@ -459,6 +474,16 @@ func (d *desk) order(n int, on []form.Field) {
 	}
 }
 
+// asRead tells whether the tab order of a page is the one in which it is read.
+func (d *desk) asRead(page int) bool {
+	on := slices.DeleteFunc(slices.Clone(d.fields), func(f form.Field) bool { return f.Page != page })
+	order := make([]string, len(on))
+	for i := range on {
+		order[i] = on[i].ID
+	}
+	return slices.Equal(order, Read(d.t, d.pages, page, on))
+}
+
 // languageNames are the names of the languages that pages are recognised to be in, by ISO 639-1.
 var languageNames = map[string]string{
 	"cs": "Czech", "da": "Danish", "de": "German", "el": "Greek", "en": "English", "es": "Spanish", "fi": "Finnish", "fr": "French",
@@ -516,6 +541,9 @@ func (d *desk) document() {
 		}
 		if signed && f.Kind != form.Button && f.Kind != form.Signature && !f.ReadOnly {
 			if s, ok := d.t.Field(last); ok && s.Page == f.Page && !detect.MayFollowSignature(f.Tooltip, f.Label, f.Name) {
+				if d.asRead(s.Page) {
+					return // the page itself has it so
+				}
 				d.say("signature-not-last", Hint, &s, "%s comes before %s in the tab order: people sign before they are through",
 					s.Name, f.Name)
 				return

@@ -66,7 +66,7 @@ var before = map[string][][2]string{
 	"pattern": {{"format", "date"}}, "decimals": {{"format", "number"}}, "style": {{"format", "number"}},
 	"ungrouped": {{"format", "number"}}, "brackets": {{"format", "number"}},
 	"currency": {{"format", "number"}}, "after": {{"format", "number"}, {"currency", "€"}}, "message": {{"format", "date"}},
-	"url":         {{"deed", "submit"}},
+	"url": {{"deed", "submit"}}, "sendas": {{"deed", "submit"}, {"url", "https://gannet-quay.example/in"}},
 	"borderwidth": {{"border", "#204060"}}, "borderstyle": {{"border", "#204060"}}, "layout": {{"picture", spotAddress}},
 	"colour": {{"default", "Gannet"}}, "font": {{"default", "Gannet"}}, "size": {{"default", "Gannet"}}, "align": {{"default", "Gannet"}},
 	"password": {{"default", "ebb"}}, "sort": {{"options", "Flood\nEbb"}},
@@ -103,6 +103,9 @@ func Specimens() ([]Specimen, error) {
 // specimen makes one: base fields, what the property needs, and the property.
 func specimen(k form.Kind, p *form.Property[form.Field]) (Specimen, error) {
 	without := base(k)
+	if k == form.Choice && p.Group == form.OfFormat { // only an entry of one's own has a format
+		without.List = form.ComboBox
+	}
 	set := func(f *form.Field, key, v string) error {
 		q, ok := form.PropertyOf(form.FieldProperties, key)
 		if !ok || !q.Has(k) || key == "default" && !q.Says(f) {

@@ -168,7 +168,7 @@ func Row(f *object.File, w Widget) form.Field {
 		case w.Flags&object.FlagCombo == 0:
 			x.List = form.ListBox
 		case w.Flags&object.FlagEdit != 0:
-			x.List = form.ComboBox
+			x.List, x.Format = form.ComboBox, formatOf(w.Scripts)
 		}
 	case form.CheckBox, form.Radio:
 		x.Export = w.Export

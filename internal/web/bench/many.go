@@ -2,6 +2,7 @@ package bench
 
 import (
 	"errors"
+	"html/template"
 	"net/http"
 	"strings"
 
@@ -24,6 +25,7 @@ type many struct {
 	Required markup.Saying
 	ReadOnly markup.Saying
 	ShowIf   markup.Saying
+	Format   template.HTML // what they accept; empty when some cannot have a format
 	Groups   []notes.Group
 	Line     bool // they stand on one page and can be lined up
 	// Favourites are the styles that they can be given.
@@ -51,6 +53,7 @@ func manyOf(doc int64, t form.Template, ids []string) *many {
 	p := t.Pages[fields[0].Page-1]
 	r := fields[0].Rect.Apply(geom.ToView(p.Width, p.Height, p.Rotate))
 	m.Y, m.H = geom.Round(r.Y0), geom.Round(r.H())
+	m.Format = notes.FormatOf("many", fields)
 	m.Required = notes.Property("many", "required", "They", ",", fields)
 	m.ReadOnly = notes.Property("many", "readonly", "and", ".", fields)
 	m.ShowIf = notes.Property("many", "showif", "They show only if", ".", fields)

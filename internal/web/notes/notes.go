@@ -120,32 +120,42 @@ func join(say []markup.Saying) {
 	}
 }
 
-// Format is the sentences of what a text field accepts, special ones first.
-func Format(f form.Field) template.HTML {
+// Format is the sentences of what a text field, or an entry of one's own, accepts; special ones first.
+func Format(f form.Field) template.HTML { return FormatOf(f.ID, []form.Field{f}) }
+
+// FormatOf is the sentences of what fields accept, whatever else they differ in; nothing where some of them
+// can have no format.
+func FormatOf(owner string, fields []form.Field) template.HTML {
+	f := &fields[0]
 	var b markup.Builder
 	var say, plain []markup.Saying
 	for i := range form.FieldProperties {
 		p := &form.FieldProperties[i]
-		if p.Group != form.OfFormat || !p.Says(&f) {
+		if p.Group != form.OfFormat || slices.ContainsFunc(fields, func(f form.Field) bool { return !p.Has(f.Kind) || !p.Says(&f) }) {
+			if p.Key == "format" {
+				return ""
+			}
 			continue
 		}
-		s := sayingOf(f.ID, p, &f)
+		s := about(owner, p, fields)
 		switch {
 		case p.Key == "message":
 			s.Empty = rules.Message(f.Format)
 		case p.Key == "pattern" && f.Format.Kind == form.Postcode:
 			s.Before, s.Choices = "of", rules.PostcodeCountries()
 		case p.Key == "pattern" && f.Format.Kind == form.Mask:
-			s.Before, s.After, s.List = "written as", "(# a figure, @ a letter, ? any sign)", "masks"
+			s.Before, s.After, s.List, s.Choices = "written as", "(# a figure, @ a letter, ? any sign)", "masks", nil
+		case p.Key == "format" && len(fields) > 1:
+			s.Before = "They accept"
 		}
-		if p.Plain(&f) && p.Key != "format" && p.Key != "pattern" && p.Key != "decimals" {
+		if p.Plain(f) && !s.Mixed && p.Key != "format" && p.Key != "pattern" && p.Key != "decimals" {
 			plain = append(plain, s)
 		} else {
 			say = append(say, s)
 		}
 	}
-	if p, ok := form.PropertyOf(form.FieldProperties, "maxlen"); ok {
-		s := sayingOf(f.ID, p, &f)
+	if p, ok := form.PropertyOf(form.FieldProperties, "maxlen"); ok && len(fields) == 1 && p.Has(f.Kind) {
+		s := sayingOf(owner, p, f)
 		s.Before, s.After = "It has at most", "signs"
 		if f.MaxLen > 0 {
 			say = append(say, s)

@@ -38,7 +38,7 @@ func Sections(f form.Field, stage, place string) []Section {
 		all = append(all, s)
 	}
 	all = append(all, Section{Key: "styles", Title: "style"}, Section{Key: "copies", Title: "copies"})
-	if f.Kind != form.Text {
+	if f.Kind != form.Text && f.List != form.ComboBox {
 		all = all[1:]
 	}
 	first := stageSections[stage]
@@ -69,7 +69,7 @@ func takes(f *form.Field) string {
 		says = append(says, "a sign in each cell")
 	case f.Multiline:
 		says = append(says, "several lines")
-	default:
+	case f.Kind == form.Text:
 		says = append(says, "one line")
 	}
 	if f.MaxLen > 0 && f.Comb == 0 {

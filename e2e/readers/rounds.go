@@ -30,6 +30,9 @@ var rounds = map[string]map[string]string{
 	"dropdown with an entry of one's own": {
 		"pdf.js": "It offers the list only. A hint says so: an option such as other, and a text field beside it.",
 	},
+	"an entry of one's own in a format": {
+		"pdf.js": "As with a dropdown with an entry of one's own: it offers the list only.",
+	},
 	"required if": {
 		"Chromium": "It does not hold people to it; what comes back is held to it. A hint says so.",
 		"mutool":   "As in Chromium.",

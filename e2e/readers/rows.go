@@ -285,6 +285,13 @@ func choosing() []Property {
 			Title: "dropdown with an entry of one's own", Fields: []form.Field{list("combo", form.ComboBox)},
 			Try: kept("combo", "Black"), Want: "Black",
 		},
+		Property{
+			Title: "an entry of one's own in a format", Try: shows("combo_number", "1234.5"), Want: "1,234.50",
+			Fields: []form.Field{{
+				Name: "combo_number", Kind: form.Choice, List: form.ComboBox, Options: flags,
+				Format: form.Format{Kind: form.Number, Decimals: 2},
+			}},
+		}.scripted("1234.5"),
 		{Title: "list box", Fields: []form.Field{list("list", form.ListBox)}, Try: picked("list", "Red"), Want: "r"},
 		{
 			Title: "list box for several", Fields: []form.Field{list("many", form.ManyList)}, Try: picked("many", "Blue", "Yellow"),

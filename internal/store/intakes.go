@@ -118,6 +118,14 @@ func (s *Store) RunningIntakes(ctx context.Context, account int64) ([]Intake, er
 	return out, err
 }
 
+// IntakesInto lists the intakes under way whose pages go into a document, oldest first.
+func (s *Store) IntakesInto(ctx context.Context, account, document int64) ([]Intake, error) {
+	var out []Intake
+	err := s.db.SelectContext(ctx, &out, intakeColumns+`where i.account_id = $1 and i.into_document = $2 and
+		i.state in ('waiting', 'reading', 'locked') order by i.id`, account, document)
+	return out, err
+}
+
 // WaitingIntakes lists intakes that have been neither finished nor refused.
 func (s *Store) WaitingIntakes(ctx context.Context) ([]int64, error) {
 	var out []int64

@@ -38,6 +38,7 @@ type pagesView struct {
 	Read      int // pages with recognised text
 	Doubtful  int // words to look at
 	Scanner   bool
+	Running   []store.Intake // pages on their way into the document
 	Accept    string
 	Paper     []ask.Paper
 }
@@ -73,8 +74,6 @@ func sizeOf(w, h float64) string {
 }
 
 const sheetSide = 150 // pixels; the longer side of a thumbnail
-
-// pixels; the longer side of a thumbnail
 
 func Show(s *frame.Frame, c *echo.Context) error {
 	id, err := frame.IdOf(c)
@@ -120,6 +119,9 @@ func again(s *frame.Frame, c *echo.Context, id int64) error {
 	if t, err := s.Store.LastTask(ctx, store.TaskRecognise, id); err == nil && (t.Running() || t.State == "failed") {
 		v.Task = &t
 	} else if err != nil && !errors.Is(err, store.ErrMissing) {
+		return err
+	}
+	if v.Running, err = s.Store.IntakesInto(ctx, frame.Account(c).ID, id); err != nil {
 		return err
 	}
 	block := "page"

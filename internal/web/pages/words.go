@@ -64,7 +64,8 @@ type wordsView struct {
 	FrameW, FrameH   int
 	Sure             int // percent
 	Undo             string
-	Skipped, Current int
+	Skipped          int // doubtful words that were passed over
+	Unread           int // scans without recognised text
 }
 
 const (
@@ -93,6 +94,18 @@ func wordsFrom(s *frame.Frame, c *echo.Context, id int64, page string, from int)
 		Tabs: frame.Tabs("pages", d.Document.Doubtful), Undo: d.Undo, Done: true, FrameW: frameWidth, FrameH: frameTall,
 	}
 	begun := page == ""
+	if page != "" { // from a place on: those before it may have been passed over
+		for _, p := range d.Template.Pages {
+			if p.Text == "" {
+				continue
+			}
+			n, err := doubts(s, ctx, p)
+			if err != nil {
+				return err
+			}
+			v.Skipped += n
+		}
+	}
 	for i, p := range d.Template.Pages {
 		start := 0
 		if p.ID == page {
@@ -118,7 +131,8 @@ func wordsFrom(s *frame.Frame, c *echo.Context, id int64, page string, from int)
 			}
 		}
 	}
-	if !v.Done {
+	v.Skipped = max(0, v.Skipped-v.Left)
+	if v.Unread = unread(d.Template.Pages); !v.Done {
 		v.frame()
 	}
 	block := "page"
@@ -126,6 +140,17 @@ func wordsFrom(s *frame.Frame, c *echo.Context, id int64, page string, from int)
 		block = "word"
 	}
 	return s.Render(c, http.StatusOK, "words", block, v)
+}
+
+// unread counts the scans whose text is not recognised yet.
+func unread(pages []form.Page) int {
+	n := 0
+	for _, p := range pages {
+		if p.Scan && p.Text == "" {
+			n++
+		}
+	}
+	return n
 }
 
 // frame works out which part of the page's picture shows the word.
@@ -222,7 +247,7 @@ func CorrectWord(s *frame.Frame, c *echo.Context) error {
 }
 
 // ExportText gives the text of a page, or of the whole document, as plain text:
-// recognised words and typeset ones alike, line by line.
+// recognised words and typeset ones alike, columns and lines in the order in which they are read.
 func ExportText(s *frame.Frame, c *echo.Context) error {
 	d, err := s.DocumentOf(c)
 	if err != nil {
@@ -246,19 +271,7 @@ func ExportText(s *frame.Frame, c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		base := 0.0
-		for k, l := range ev.Lines {
-			switch {
-			case k == 0:
-			case base-l.Base > 1:
-				b.WriteString("\n")
-			default:
-				b.WriteString("\t")
-			}
-			base = l.Base
-			b.WriteString(l.Text())
-		}
-		b.WriteString("\n")
+		b.WriteString(ev.Text())
 	}
 	return frame.Download(c, name+".txt", "text/plain; charset=utf-8", []byte(b.String()))
 }

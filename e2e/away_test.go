@@ -198,4 +198,3 @@ func TestUndoWhileTheServerIsAwayTakesTheLastEditThatWaits(t *testing.T) {
 	o.eventuallyStored(func(store.Draft) bool { return o.field(f.Name).Rect.X0 > f.Rect.X0+.5 }, "the first is sent")
 	assert.InDelta(t, f.Rect.Y0, o.field(f.Name).Rect.Y0, 0.01, "the second is not")
 }
-

@@ -70,6 +70,8 @@ func TestASheetLearnsToCalculate(t *testing.T) {
 		return f.Formula == "storage_ashore_week_quantity * storage_ashore_week_rate"
 	}, "copied down the table")
 	assert.Equal(t, "copied the formula of hauling_out_amount to 5 rows", o.draft().Undo)
+	o.said("Copied to launching, pressure washing")
+	o.said("Left as it is: total has no quantity")
 	total := o.openNote("total_amount")
 	o.set(total, "format", "number")
 	o.set(total, "currency", "€")

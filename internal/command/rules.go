@@ -1,7 +1,6 @@
 package command
 
 import (
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -109,59 +108,6 @@ func (c CheckDrop) plan(d *Desk) (form.Edit, error) {
 		f.Checks = slices.Delete(f.Checks, c.N-1, c.N)
 		return nil
 	})
-}
-
-// CopyFormula gives the formula of a field to those of the other rows of its table:
-// line_1_amount's to line_2_amount, with the names of their own row.
-type CopyFormula struct {
-	Field string `json:"field"`
-}
-
-func (c CopyFormula) plan(d *Desk) (form.Edit, error) {
-	f, err := d.one(c.Field)
-	if err != nil {
-		return form.Edit{}, err
-	}
-	formula, err := rules.ParseFormula(f.Formula)
-	if err != nil {
-		return form.Edit{}, err
-	}
-	from, pattern := rules.Row(f.Name)
-	stem := formula.Stem(f.Name)
-	if from == 0 && stem == "" {
-		return form.Edit{}, fmt.Errorf("%s has no row in its name, such as line_1_amount or launching_amount", f.Name)
-	}
-	names := rules.FormulaFields(d.Draft.Fields)
-	e := form.Edit{}
-	for _, g := range d.Draft.Fields {
-		s := ""
-		switch row, p := rules.Row(g.Name); {
-		case g.Kind != form.Text || g.Name == f.Name:
-			continue
-		case from > 0 && p == pattern:
-			s = formula.Lined(from, row)
-		case from == 0 && strings.HasSuffix(g.Name, "_"+strings.TrimPrefix(f.Name, stem)):
-			s = formula.Stemmed(stem, strings.TrimSuffix(g.Name, strings.TrimPrefix(f.Name, stem)))
-		default:
-			continue
-		}
-		if err := rules.CheckFormula(s, names); err != nil {
-			if from > 0 {
-				return form.Edit{}, fmt.Errorf("for %s: %w", g.Name, err)
-			}
-			continue // a total, which has no quantity of its own
-		}
-		h := g
-		h.Formula, h.Format, h.ReadOnly = s, f.Format, f.ReadOnly
-		if !g.Equal(h) {
-			e.Before, e.After = append(e.Before, g), append(e.After, h)
-		}
-	}
-	if len(e.After) == 0 {
-		return e, errors.New("there are no other rows: fields of the same name with another figure")
-	}
-	e.Title = fmt.Sprintf("copied the formula of %s to %d rows", f.Name, len(e.After))
-	return e, nil
 }
 
 // Mend mends a snag, by its key.

@@ -34,6 +34,8 @@ type Edit struct {
 	After   []Field      `json:"after"`
 	Pages   *PagesEdit   `json:"pages,omitempty"`
 	Details *DetailsEdit `json:"details,omitempty"`
+	// Said is what whoever asked for the edit is told beside its title; it is not kept.
+	Said string `json:"-"`
 }
 
 // ErrNothing is returned by the verbs when there is nothing to change.

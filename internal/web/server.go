@@ -120,6 +120,8 @@ func (srv *Server) routes(o frame.Options) {
 	in.GET("/documents/:id/same-as/:field", s.With(bench.SameAs))
 	in.GET("/documents/:id/formula-help", s.With(bench.FormulaHelp))
 	in.GET("/documents/:id/chosen", s.With(bench.ManyNote))
+	in.GET("/documents/:id/alike", s.With(bench.AlikeFields))
+	in.GET("/documents/:id/chosen-by", s.With(bench.ChosenBy))
 	in.GET("/documents/:id/copied", s.With(bench.Copied))
 	in.GET("/documents/:id/areas", s.With(bench.Areas))
 	in.GET("/documents/:id/history", s.With(bench.History))

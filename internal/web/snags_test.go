@@ -128,8 +128,11 @@ func TestAnOwnEntryListHasAFormatAndChecks(t *testing.T) {
 	})
 	require.NoError(t, err)
 	for _, v := range []url.Values{
-		{"key": {"format"}, "value": {"number"}}, {"key": {"check:new"}, "value": {"between"}},
-		{"key": {"check:0:a"}, "value": {"3"}}, {"key": {"check:0:b"}, "value": {"20"}}, {"key": {"check:0:message"}, "value": {"From 3 to 20 m."}},
+		{"key": {"format"}, "value": {"number"}},
+		{"key": {"check:new"}, "value": {"between"}},
+		{"key": {"check:0:a"}, "value": {"3"}},
+		{"key": {"check:0:b"}, "value": {"20"}},
+		{"key": {"check:0:message"}, "value": {"From 3 to 20 m."}},
 	} {
 		v["ids"] = []string{"c"}
 		code, said := o.edit("set", v)

@@ -55,6 +55,13 @@ func Edit(s *frame.Frame, c *echo.Context) error {
 	if err := s.Store.Propose(ctx, id, e, frame.Account(c).ID); err != nil {
 		return err
 	}
+	if e.Said != "" {
+		b, err := json.Marshal(map[string]any{"zm:say": map[string]string{"text": e.Said}})
+		if err != nil {
+			return err
+		}
+		c.Response().Header().Set("HX-Trigger", string(b))
+	}
 	var added []string
 	for _, f := range e.After {
 		if !slices.ContainsFunc(e.Before, func(b form.Field) bool { return b.ID == f.ID }) {

@@ -28,6 +28,9 @@ var handyActions = []handyAction{
 	{Key: "paste", Words: "paste", Chord: "Ctrl V", Title: "Paste copied fields on this page"},
 	{Key: "like", Words: "all like it", Chord: "Ctrl L", Title: "Choose all of the same kind and size on the page"},
 	{Key: "like-everywhere", Words: "all of its kind", Chord: "Ctrl Shift L", Title: "Choose all of the same kind on the page"},
+	{Key: "choose", Words: "choose by…", Chord: "C", Title: "Choose fields of the page by what they have in common"},
+	{Key: "column", Words: "its column", Chord: "Shift C", Title: "Choose the column of the chosen field"},
+	{Key: "row", Words: "its row", Chord: "Shift R", Title: "Choose the row of the chosen field"},
 	{Key: "all", Words: "all on the page", Chord: "Ctrl A", Title: "Choose all fields of the page"},
 	{Key: "keep", Words: "keep", Chord: "K", Title: "Keep the chosen finds"},
 	{Key: "drop", Words: "drop", Chord: "X", Title: "Drop the chosen finds"},
@@ -62,7 +65,7 @@ type handyView struct {
 }
 
 // handyAtFirst is the strip of those who never chose.
-var handyAtFirst = []string{"duplicate", "like", "bare"}
+var handyAtFirst = []string{"duplicate", "choose", "bare"}
 
 func handyOf(s *frame.Frame, ctx context.Context, account int64) (handyView, error) {
 	keys, err := s.Store.Handy(ctx, account)

@@ -57,15 +57,15 @@ type wordsView struct {
 	Around string // the line that it stands in
 	// The picture of the page, moved so that the word is in the middle: sizes in CSS
 	// pixels, the frame around the word in the same.
-	Picture          string
-	PicW, PicH       int
-	DX, DY           int
-	X, Y, W, H       int
-	FrameW, FrameH   int
-	Sure             int // percent
-	Undo             string
-	Skipped          int // doubtful words that were passed over
-	Unread           int // scans without recognised text
+	Picture        string
+	PicW, PicH     int
+	DX, DY         int
+	X, Y, W, H     int
+	FrameW, FrameH int
+	Sure           int // percent
+	Undo           string
+	Skipped        int // doubtful words that were passed over
+	Unread         int // scans without recognised text
 }
 
 const (

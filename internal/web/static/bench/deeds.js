@@ -30,12 +30,39 @@ export const lined = (how) => () => (state.chosen.size ? edit("line-up", { how }
 export const deeds = {
   undo: () => post("undo", {}), redo: () => post("redo", {}), duplicate: some(() => edit("duplicate")), remove: some(() => edit("remove")),
   copy: some(() => copy()), paste: () => paste(), like: some(() => likeThis()), "like-everywhere": some(() => likeThis(true)), all: () => choose(fields().map((g) => g.dataset.id)),
+  choose: openAlike, column: some(() => chooseBy("column")), row: some(() => chooseBy("row")),
   keep: some(() => edit("keep")), drop: some(() => edit("drop")), bare: nextBare,
   required: some(() => edit("set", { key: "required", value: fieldOf([...state.chosen][0])?.dataset.required === "yes" ? "no" : "yes" })),
   left: lined("left"), top: lined("top"), "spread-across": lined("spread-across"), "spread-down": lined("spread-down"), "same-width": lined("same-width"), "same-height": lined("same-height"), "page-across": lined("page-across"),
   structure: () => post("edits", { do: "structure" }), page: () => zoomFor("page"), width: () => zoomFor("width"), chosen: () => zoomFor("chosen"),
   tint: () => view("tint"), names: () => view("names"), steps: showSteps, list: () => { location.href = `/documents/${bench().doc}/fields`; },
 };
+
+// openAlike shows what fields of the page can be chosen by, or takes that away again.
+export async function openAlike() {
+  const box = $("alike");
+  if (!box.hidden) { closeAlike(); return; }
+  await window.htmx.ajax("GET", `/documents/${bench().doc}/alike?page=${bench().page}&ids=${[...state.chosen].join(",")}`, { target: "#alike", swap: "innerHTML", source: box });
+  box.hidden = false;
+  box.querySelector("button, input")?.focus();
+}
+
+export function closeAlike() {
+  if ($("alike").hidden) return;
+  $("alike").hidden = true;
+  $("paper").focus({ preventScroll: true });
+}
+
+// chooseBy chooses the column or the row of the chosen field, or the fields of a name.
+export async function chooseBy(by, pattern = "") {
+  const res = await fetch(`/documents/${bench().doc}/chosen-by?page=${bench().page}&by=${by}&ids=${[...state.chosen][0] || ""}&pattern=${encodeURIComponent(pattern)}`);
+  if (!res.ok) { state.say(await res.text(), true); return; }
+  const ids = await res.json();
+  if (!ids.length) { state.say(`No field on this page is called ${pattern}.`); return; }
+  closeAlike();
+  choose(ids);
+  state.say(ids.length === 1 ? "1 field chosen." : `${ids.length} fields chosen.`);
+}
 
 // chooseHandy shows all that can be at hand, or takes that away again.
 export function chooseHandy(on) {

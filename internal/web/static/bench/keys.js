@@ -8,11 +8,13 @@ import { endPointing } from "/static/bench/pointing.js";
 import { ghost } from "/static/bench/snap.js";
 import { arm, endSequence } from "/static/bench/pointer.js";
 import { nextSweep, startSweep, sweepKey } from "/static/bench/sweep.js";
-import { deeds } from "/static/bench/deeds.js";
+import { closeAlike, deeds } from "/static/bench/deeds.js";
 
 // The keys of those deeds, without and with Alt and Shift. A code stands for the key where it
 // lies: Alt changes what it types.
-export const plainKeys = { r: "required", z: "chosen", j: "steps", k: "keep", x: "drop", 0: "page", h: "tint", m: "names", w: "bare", "/": "list" };
+export const plainKeys = { r: "required", z: "chosen", j: "steps", k: "keep", x: "drop", 0: "page", h: "tint", m: "names", w: "bare", "/": "list", c: "choose" };
+
+export const shiftKeys = { C: "column", R: "row" };
 
 export const altKeys = { KeyL: "left", KeyT: "top", KeyA: "spread-across", KeyD: "spread-down", KeyW: "same-width", KeyH: "same-height", KeyC: "page-across", KeyO: "structure" };
 
@@ -37,6 +39,7 @@ export function key(e) {
     state.busy.then(nextSweep);
     return;
   }
+  if (k === "Escape" && !$("alike").hidden) { e.preventDefault(); closeAlike(); return; }
   if (typing) {
     if (k === "Escape") { // what stood there stands there again
       putBack(e.target);
@@ -89,6 +92,7 @@ export function key(e) {
   }
   if ((k === "s" || k === "S") && bench().stage === "find" && !$("sweep").disabled) { done(); startSweep(); return; }
   if (!e.altKey && plainKeys[k.toLowerCase()] && !e.shiftKey) { done(); deeds[plainKeys[k.toLowerCase()]](); return; }
+  if (!e.altKey && e.shiftKey && shiftKeys[k]) { done(); deeds[shiftKeys[k]](); return; }
   if (k === "?") { done(); showKeys(); return; }
   if (k === "+" || k === "=") { done(); zoomTo(bench().in); return; }
   if (k === "-") { done(); zoomTo(bench().out); return; }

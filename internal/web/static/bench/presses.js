@@ -7,7 +7,7 @@ import { choose, show } from "/static/bench/notes.js";
 import { arm, endSequence } from "/static/bench/pointer.js";
 import { startPointing } from "/static/bench/pointing.js";
 import { startSweep } from "/static/bench/sweep.js";
-import { chooseHandy, deeds, keepHandy, showSteps } from "/static/bench/deeds.js";
+import { chooseBy, chooseHandy, closeAlike, deeds, keepHandy, showSteps } from "/static/bench/deeds.js";
 
 export function click(e) {
   const b = e.target.closest?.("button");
@@ -23,6 +23,7 @@ export function click(e) {
     post("edits", { do: b.dataset.do, ids, scope: b.dataset.scope || "" });
     return;
   }
+  if (b.dataset.choose) { closeAlike(); choose(b.dataset.choose.split(",")); return; }
   if (b.dataset.deed) { deeds[b.dataset.deed](); return; }
   if (b.dataset.dress) { edit("dress", { ids: note.dataset.id, favourite: b.dataset.dress }); return; }
   if (b.dataset.style) { post("styles", { field: note.dataset.id, as: b.dataset.style, name: $("style-name").value }); return; }
@@ -58,6 +59,7 @@ export function click(e) {
 export function change(e) {
   const el = e.target;
   const note = el.closest?.(".note");
+  if (el.id === "choose-named") { if (el.value) chooseBy("name", el.value); return; }
   if (el.id === "view-tint") { deeds.tint(); return; }
   if (el.id === "view-names") { deeds.names(); return; }
   if (note && el.dataset.for) { const to = $(el.dataset.for); to.value = el.value; post("edits", { do: "set", ids: note.dataset.id, key: to.dataset.key, value: el.value }); return; }

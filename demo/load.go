@@ -70,6 +70,9 @@ func Load(ctx context.Context, s *store.Store, only ...string) error {
 		if err != nil {
 			return err
 		}
+		if err := jobs.Words(ctx, s, id); err != nil {
+			return err
+		}
 		if d.File == "slipway-charges.pdf" {
 			if err := tariff(ctx, s, id, by, d.Bytes); err != nil {
 				return err

@@ -61,6 +61,7 @@ func (w *reader) Work(ctx context.Context, job *river.Job[readArgs]) error {
 		return err
 	}
 	if !in.Running() {
+		gathered(ctx, w.store, in.DocumentID) // when a worker went down between
 		return nil
 	}
 	files, err := w.store.IntakeFiles(ctx, in.ID)
@@ -77,8 +78,14 @@ func (w *reader) Work(ctx context.Context, job *river.Job[readArgs]) error {
 		return w.store.EndIntake(ctx, in.ID, "refused", err.Error())
 	}
 	task, err := w.store.FinishIntake(ctx, in.ID, n, scans)
-	if err != nil || task == 0 {
+	if err != nil {
 		return err
+	}
+	if done, err := w.store.Intake(ctx, in.ID); err == nil {
+		gathered(ctx, w.store, done.DocumentID)
+	}
+	if task == 0 {
+		return nil
 	}
 	return w.queue.begin(ctx, store.TaskRecognise, task)
 }

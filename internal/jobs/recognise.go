@@ -90,7 +90,11 @@ func (w *recogniser) Work(ctx context.Context, job *river.Job[recogniseArgs]) er
 	if len(texts) != 1 {
 		title = fmt.Sprintf("recognised the text of %d pages", len(texts))
 	}
-	return w.store.FinishRecognise(ctx, task.ID, texts, words, title)
+	if err := w.store.FinishRecognise(ctx, task.ID, texts, words, title); err != nil {
+		return err
+	}
+	gathered(ctx, w.store, &task.DocumentID)
+	return nil
 }
 
 func (w *recogniser) all(ctx context.Context, task store.Task, pages []form.Page) (texts map[string]string, words int, err error) {

@@ -35,6 +35,13 @@ type Document struct {
 	Doubtful int  `db:"doubtful"` // of those, doubtful ones
 	Edition  *int `db:"edition"`  // number of the last one
 	Settled  bool `db:"settled"`  // nothing has changed since the last edition
+
+	LabelLines string `db:"labels"` // one a line
+}
+
+// Labels are what the office has put the document under.
+func (d Document) Labels() []string {
+	return strings.FieldsFunc(d.LabelLines, func(r rune) bool { return r == '\n' })
 }
 
 // Pages are the pages of the document.
@@ -51,57 +58,44 @@ func (d Document) Details() form.Details {
 	return out
 }
 
-// count fills in how many fields the document has.
-func (d *Document) count(fields []form.Field) {
-	d.Fields, d.Open, d.Doubtful = 0, 0, 0
-	for _, f := range fields {
+// counts are how many fields of a document are placed, how many finds nobody has kept, and how many of those are
+// doubtful.
+func counts(fields []form.Field) (placed, open, doubtful int) {
+	for i := range fields {
+		f := &fields[i]
 		if f.Placed() {
-			d.Fields++
+			placed++
 		}
 		if f.OpenFind() {
-			d.Open++
+			open++
 			if f.Level() == form.Doubtful {
-				d.Doubtful++
+				doubtful++
 			}
 		}
 	}
+	return placed, open, doubtful
 }
 
-// What a document is read with, without and with the numbers of its fields.
-const (
-	documentRow = `
+// documentColumns is what a document is read with.
+const documentColumns = `
 	d.id, d.title, d.description, d.stage, d.original, d.file_name, d.notice, d.pages, d.details, d.language, d.revision,
-	d.created_at, d.changed_at, d.archived_at, a.name as changed_by_name, e.number as edition, coalesce(e.revision = d.revision, false) as settled`
-	documentEnd = `
+	d.created_at, d.changed_at, d.archived_at, d.fields, d.open, d.doubtful, d.edition, array_to_string(d.labels, E'\n') as labels,
+	coalesce(d.edition_revision = d.revision, false) as settled, a.name as changed_by_name
 	from documents d
-	left join accounts a on a.id = d.changed_by
-	left join lateral (
-		select number, revision from editions where document_id = d.id order by number desc limit 1
-	) e on true`
-	documentColumns = documentRow + `,
-	coalesce(n.fields, 0) as fields, coalesce(n.open, 0) as open, coalesce(n.doubtful, 0) as doubtful` + documentEnd + `
-	left join lateral (
-		select count(*) filter (where not f.find or f.kept or f.confidence >= $1) as fields,
-		       count(*) filter (where f.find and not f.kept) as open,
-		       count(*) filter (where f.find and not f.kept and f.confidence < $1) as doubtful
-		from (select row->'find' is not null as find, coalesce((row->'find'->>'kept')::boolean, false) as kept,
-		             coalesce((row->'find'->>'confidence')::float8, 1) as confidence
-		      from fields where document_id = d.id) f
-	) n on true`
-)
+	left join accounts a on a.id = d.changed_by`
 
 // Documents lists the documents in work, or the archived ones, last changed first.
 func (s *Store) Documents(ctx context.Context, archived bool) ([]Document, error) {
 	var out []Document
 	err := s.db.SelectContext(ctx, &out, `select`+documentColumns+`
-		where (d.archived_at is not null) = $2 order by d.changed_at desc, d.id desc`, form.LikelyFrom, archived)
+		where (d.archived_at is not null) = $1 order by d.changed_at desc, d.id desc`, archived)
 	return out, err
 }
 
 // Document reads one document.
 func (s *Store) Document(ctx context.Context, id int64) (Document, error) {
 	var d Document
-	err := s.db.GetContext(ctx, &d, `select`+documentColumns+` where d.id = $2`, form.LikelyFrom, id)
+	err := s.db.GetContext(ctx, &d, `select`+documentColumns+` where d.id = $1`, id)
 	return d, gone(err)
 }
 
@@ -174,10 +168,11 @@ func (s *Store) addDocument(ctx context.Context, tx *sqlx.Tx, n NewDocument) (in
 		return 0, err
 	}
 	var id int64
+	placed, open, doubtful := counts(n.Fields)
 	err = tx.GetContext(ctx, &id, `
-		insert into documents (title, description, original, file_name, notice, pages, details, changed_by, stage)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, 'find') returning id`,
-		n.Title, n.Description, first, n.Originals[0].Name, n.Notice, pages, details, n.By)
+		insert into documents (title, description, original, file_name, notice, pages, details, changed_by, stage, fields, open, doubtful)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, 'find', $9, $10, $11) returning id`,
+		n.Title, n.Description, first, n.Originals[0].Name, n.Notice, pages, details, n.By, placed, open, doubtful)
 	if err != nil {
 		return 0, err
 	}

@@ -23,8 +23,7 @@ type Draft struct {
 // Draft reads a document with its fields.
 func (s *Store) Draft(ctx context.Context, id int64) (Draft, error) {
 	var doc Document
-	if err := s.db.GetContext(ctx, &doc, `select `+documentRow+`, 0 as fields, 0 as open, 0 as doubtful `+documentEnd+
-		` where d.id = $1`, id); err != nil {
+	if err := s.db.GetContext(ctx, &doc, `select`+documentColumns+` where d.id = $1`, id); err != nil {
 		return Draft{}, gone(err)
 	}
 	t, err := s.template(ctx, s.db, id, doc.Revision, doc.Pages())
@@ -32,7 +31,6 @@ func (s *Store) Draft(ctx context.Context, id int64) (Draft, error) {
 		return Draft{}, err
 	}
 	t.Title, t.Details = doc.Title, doc.Details()
-	doc.count(t.Fields)
 	d := Draft{Document: doc, Template: *t}
 	var next []struct {
 		Title string `db:"title"`
@@ -164,7 +162,7 @@ func (s *Store) changed(ctx context.Context, tx *sqlx.Tx, id, base, by int64, st
 		id, rev+1, e.Title, before, after, pages, details, by, sent); err != nil {
 		return e, rows{}, err
 	}
-	return e, rows{revision: rev + 1, fields: t.Fields}, bump(ctx, tx, id, by, stage)
+	return e, rows{revision: rev + 1, fields: t.Fields}, bump(ctx, tx, id, by, stage, t.Fields)
 }
 
 // carryOut applies an edit to the draft and writes what it changes.
@@ -215,9 +213,12 @@ func (s *Store) lockDraft(ctx context.Context, tx *sqlx.Tx, id int64) (*form.Tem
 	return t, d.Revision, nil
 }
 
-func bump(ctx context.Context, tx *sqlx.Tx, id, by int64, stage string) error {
+// bump counts a document's revision on and keeps what the workroom lists of it; fields are those that it has now.
+func bump(ctx context.Context, tx *sqlx.Tx, id, by int64, stage string, fields []form.Field) error {
+	placed, open, doubtful := counts(fields)
 	_, err := tx.ExecContext(ctx, `update documents set revision = revision + 1, changed_at = now(), changed_by = $2,
-		stage = case when $3 = '' then stage else $3 end where id = $1`, id, by, stage)
+		stage = case when $3 = '' then stage else $3 end, fields = $4, open = $5, doubtful = $6 where id = $1`, id, by, stage,
+		placed, open, doubtful)
 	return err
 }
 
@@ -352,7 +353,7 @@ func (s *Store) Undo(ctx context.Context, id, by int64, redo bool) (form.Edit, e
 		where id = $3) where id = $1`, row.ID, state, id); err != nil {
 			return err
 		}
-		return bump(ctx, tx, id, by, "")
+		return bump(ctx, tx, id, by, "", t.Fields)
 	})
 	return e, err
 }
@@ -420,8 +421,9 @@ func (s *Store) Release(ctx context.Context, document, revision, by int64, field
 			proof); err != nil {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, `update documents set stage = 'release', changed_at = now(), changed_by = $2 where id = $1`,
-			document, by)
+		_, err = tx.ExecContext(ctx, `update documents set stage = 'release', changed_at = now(), changed_by = $2, edition = $3,
+			edition_revision = $4 where id = $1`,
+			document, by, number, revision)
 		return err
 	})
 	if err != nil {

@@ -4,11 +4,11 @@ import (
 	"slices"
 )
 
-// stage is one of the steps in which the work is done. Only those that are built
+// Stage is one of the steps in which the work is done. Only those that are built
 // are listed: nothing on a screen is dead.
-type stage struct{ Key, Name string }
+type Stage struct{ Key, Name string }
 
-var Stages = []stage{
+var Stages = []Stage{
 	{"bring-in", "Bring in"},
 	{"pages", "Pages"},
 	{"find", "Find"},
@@ -23,14 +23,14 @@ var Stages = []stage{
 var BenchStages = []string{"find", "fit", "rules", "order"}
 
 func StageIndex(key string) int {
-	return max(0, slices.IndexFunc(Stages, func(s stage) bool { return s.Key == key }))
+	return max(0, slices.IndexFunc(Stages, func(s Stage) bool { return s.Key == key }))
 }
 
 func StageName(key string) string { return Stages[StageIndex(key)].Name }
 
 // Tab is a stage on the strip.
 type Tab struct {
-	stage
+	Stage
 	Now, Done bool
 	Doubtful  int
 }
@@ -38,7 +38,7 @@ type Tab struct {
 func Tabs(now string, doubtful int) []Tab {
 	out := make([]Tab, len(Stages))
 	for i, s := range Stages {
-		out[i] = Tab{stage: s, Now: s.Key == now, Done: i < StageIndex(now)}
+		out[i] = Tab{Stage: s, Now: s.Key == now, Done: i < StageIndex(now)}
 		if s.Key == "fit" {
 			out[i].Doubtful = doubtful
 		}

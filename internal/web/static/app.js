@@ -35,7 +35,7 @@ document.addEventListener("zm:say", (e) => say(e.detail.text));
 let stale = false;
 document.addEventListener("htmx:beforeRequest", (e) => {
   const list = document.getElementById("documents");
-  if (e.detail.elt !== list || !list.contains(document.activeElement) || !document.activeElement.matches("input")) return;
+  if (e.detail.elt !== list || !list.contains(document.activeElement) || !document.activeElement.matches("input:not([type=checkbox])")) return;
   e.preventDefault();
   stale = true;
 });
@@ -43,6 +43,27 @@ document.addEventListener("focusout", () => {
   if (!stale) return;
   stale = false;
   setTimeout(() => window.htmx.trigger(document.body, "documents-changed"), 300);
+});
+
+// What is searched for stands in the address, so that it is there again.
+document.addEventListener("htmx:afterSwap", (e) => {
+  if (e.detail.requestConfig.elt?.id !== "seek") return;
+  const query = document.getElementById("documents").dataset.query;
+  history.replaceState(null, "", query ? "/?" + query : "/");
+});
+document.addEventListener("keydown", (e) => {
+  const search = document.getElementById("search");
+  if (!search || e.ctrlKey || e.metaKey || e.altKey) return;
+  if (e.key === "Escape" && e.target === search && search.value) { e.preventDefault(); search.value = ""; search.dispatchEvent(new Event("input", { bubbles: true })); }
+  if (e.target.closest?.("input, select, textarea")) return;
+  if (e.key === "/") { e.preventDefault(); search.focus(); search.select(); }
+  if (e.key === "b" || e.key === "B") {
+    const choose = document.querySelector("#drop input[type=file]");
+    if (!choose) return;
+    e.preventDefault();
+    choose.focus();
+    choose.click();
+  }
 });
 
 // ---- bringing files in ------------------------------------------------------

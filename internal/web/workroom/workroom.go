@@ -1,8 +1,12 @@
 package workroom
 
 import (
+	"errors"
 	"net/http"
+	"net/url"
+	"slices"
 	"strconv"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -21,6 +25,68 @@ type workroomView struct {
 	Running  []store.Intake
 	Folders  []store.Batch
 	Scanner  bool
+
+	Listing  store.Listing
+	Stages   []stageChoice
+	Labels   []store.Label
+	Sorts    []sortChoice
+	Seeking  bool   // something is searched for or left out
+	Query    string // what the list is asked for, for its address
+	Next     string // addresses of the pages behind and before
+	Previous string
+}
+
+type stageChoice struct{ Key, Name string }
+
+type sortChoice struct{ Key, Words string }
+
+var sorts = []sortChoice{{store.ByChange, "last changed first"}, {store.ByName, "by name"}, {store.ByStage, "by stage"}}
+
+// stageWords are the stages and their names, by turns, as a listing wants them.
+func stageWords() []string {
+	var out []string
+	for _, s := range frame.Stages {
+		out = append(out, s.Key, s.Name)
+	}
+	return out
+}
+
+// listingOf reads what a request wants to see.
+func listingOf(c *echo.Context) store.Listing {
+	l := store.Listing{
+		Archived: c.FormValue("archived") == "1", Search: strings.TrimSpace(c.FormValue("search")), Label: c.FormValue("label"),
+		Stages: stageWords(), Sort: store.ByChange, After: c.FormValue("after"), Before: c.FormValue("before"),
+	}
+	if k := c.FormValue("stage"); slices.ContainsFunc(frame.Stages, func(s frame.Stage) bool { return s.Key == k }) {
+		l.Stage = k
+	}
+	if k := c.FormValue("sort"); slices.ContainsFunc(sorts, func(s sortChoice) bool { return s.Key == k }) {
+		l.Sort = k
+	}
+	if c.FormValue("mine") != "" {
+		l.Mine = frame.Account(c).ID
+	}
+	return l
+}
+
+// queryOf writes what a request wants to see, without the page of the list.
+func queryOf(l store.Listing) url.Values {
+	q := url.Values{}
+	for k, v := range map[string]string{"search": l.Search, "stage": l.Stage, "label": l.Label} {
+		if v != "" {
+			q.Set(k, v)
+		}
+	}
+	if l.Archived {
+		q.Set("archived", "1")
+	}
+	if l.Mine != 0 {
+		q.Set("mine", "1")
+	}
+	if l.Sort != store.ByChange {
+		q.Set("sort", l.Sort)
+	}
+	return q
 }
 
 // documentRow is a document as the workroom lists it.
@@ -39,18 +105,6 @@ type documentRow struct {
 
 type step struct {
 	Done, Now bool
-}
-
-func rows(s *frame.Frame, c *echo.Context, archived bool) ([]documentRow, error) {
-	docs, err := s.Store.Documents(c.Request().Context(), archived)
-	if err != nil {
-		return nil, err
-	}
-	out := make([]documentRow, len(docs))
-	for i, d := range docs {
-		out[i] = rowOf(d)
-	}
-	return out, nil
 }
 
 func rowOf(d store.Document) documentRow {
@@ -87,30 +141,38 @@ func rowOf(d store.Document) documentRow {
 	return r
 }
 
-func lead(rows []documentRow, archived bool) string {
-	if archived {
-		if len(rows) == 0 {
-			return "Nothing is archived."
-		}
-		return "What is archived stays whole: bring it back at any time."
-	}
-	doubtful, next := 0, ""
-	for _, r := range rows {
-		if r.Doubtful > 0 && next == "" {
-			doubtful, next = r.Doubtful, r.Title
-		}
-	}
-	n := strconv.Itoa(len(rows)) + " documents in work."
+// lead says how much there is, and what comes next.
+func lead(l store.Listing, total int, seeking bool, next *store.Document) string {
+	n := number(total) + " documents in work."
 	switch {
-	case len(rows) == 0:
+	case seeking && total == 0:
+		return "Nothing is like that. Take something away of what you look for."
+	case seeking && total == 1:
+		return "One document is like that."
+	case seeking:
+		return number(total) + " documents are like that."
+	case l.Archived && total == 0:
+		return "Nothing is archived."
+	case l.Archived:
+		return "What is archived stays whole: bring it back at any time."
+	case total == 0:
 		return "Nothing here yet. Next: bring in a document, on the right."
-	case len(rows) == 1:
+	case total == 1:
 		n = "One document in work."
 	}
-	if next != "" {
-		return n + " Next: " + strconv.Itoa(doubtful) + " doubtful fields on “" + next + "”."
+	if next != nil {
+		return n + " Next: " + strconv.Itoa(next.Doubtful) + " doubtful fields on “" + next.Title + "”."
 	}
 	return n
+}
+
+// number writes a number with a blank between its thousands, as ISO 80000-1, 7.3.1, has it.
+func number(n int) string {
+	s := strconv.Itoa(n)
+	for i := len(s) - 3; i > 0 && n >= 10000; i -= 3 {
+		s = s[:i] + "\u202f" + s[i:]
+	}
+	return s
 }
 
 func Show(s *frame.Frame, c *echo.Context) error {
@@ -122,23 +184,51 @@ func Show(s *frame.Frame, c *echo.Context) error {
 }
 
 func gather(s *frame.Frame, c *echo.Context) (workroomView, error) {
-	archived := c.FormValue("archived") == "1"
-	rows, err := rows(s, c, archived)
+	l := listingOf(c)
+	ctx := c.Request().Context()
+	listed, err := s.Store.List(ctx, l)
+	if err != nil {
+		return workroomView{}, frame.Refuse(err)
+	}
 	title := "Workroom"
-	if archived {
+	if l.Archived {
 		title = "Archive"
 	}
-	if err != nil {
-		return workroomView{}, err
-	}
 	v := workroomView{
-		Shell: s.Shell(c, title, map[bool]string{true: "archive", false: "workroom"}[archived]), Rows: rows,
-		Archived: archived, Lead: lead(rows, archived), MaxMB: intake.MaxBytes >> 20, Accept: intake.Accept, Scanner: s.Scanner != nil,
+		Shell: s.Shell(c, title, map[bool]string{true: "archive", false: "workroom"}[l.Archived]), Archived: l.Archived, Listing: l, Sorts: sorts,
+		Seeking: l.Search+l.Stage+l.Label != "" || l.Mine != 0, MaxMB: intake.MaxBytes >> 20, Accept: intake.Accept, Scanner: s.Scanner != nil,
 	}
-	if v.Running, err = s.Store.RunningIntakes(c.Request().Context(), frame.Account(c).ID); err != nil {
+	for _, d := range listed.Documents {
+		v.Rows = append(v.Rows, rowOf(d))
+	}
+	for _, st := range frame.Stages {
+		v.Stages = append(v.Stages, stageChoice{st.Key, st.Name})
+	}
+	var next *store.Document
+	if d, err := s.Store.NextDoubtful(ctx); err == nil {
+		next = &d
+	} else if !errors.Is(err, store.ErrMissing) {
 		return v, err
 	}
-	v.Folders, err = s.Store.Batches(c.Request().Context())
+	v.Lead = lead(l, listed.Total, v.Seeking, next)
+	q := queryOf(l)
+	v.Query = q.Encode()
+	to := func(key, cursor string) string {
+		if cursor == "" {
+			return ""
+		}
+		here := queryOf(l)
+		here.Set(key, cursor)
+		return "?" + here.Encode()
+	}
+	v.Next, v.Previous = to("after", listed.Next), to("before", listed.Previous)
+	if v.Labels, err = s.Store.Labels(ctx); err != nil {
+		return v, err
+	}
+	if v.Running, err = s.Store.RunningIntakes(ctx, frame.Account(c).ID); err != nil {
+		return v, err
+	}
+	v.Folders, err = s.Store.Batches(ctx)
 	return v, err
 }
 
@@ -158,6 +248,9 @@ func Describe(s *frame.Frame, c *echo.Context) error {
 	}
 	if err := s.Store.Describe(c.Request().Context(), id, c.FormValue("title"), c.FormValue("description"),
 		frame.Account(c).ID); err != nil {
+		return frame.Refuse(err)
+	}
+	if err := s.Store.SetLabels(c.Request().Context(), id, strings.Split(c.FormValue("labels"), ",")); err != nil {
 		return frame.Refuse(err)
 	}
 	return DocumentList(s, c)

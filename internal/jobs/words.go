@@ -1,0 +1,43 @@
+package jobs
+
+import (
+	"context"
+	"log/slog"
+	"strings"
+
+	"zealousmargin.example/internal/store"
+)
+
+// searchedPages is on how many pages of a document words are gathered for the search.
+const searchedPages = 200
+
+// Words keeps the words that are printed on the pages of a document, so that it is found by them.
+func Words(ctx context.Context, s *store.Store, document int64) error {
+	d, err := s.Document(ctx, document)
+	if err != nil {
+		return err
+	}
+	files := openFiles{store: s}
+	defer files.close()
+	w := finder{store: s}
+	var all strings.Builder
+	pages := d.Pages()
+	for _, p := range pages[:min(len(pages), searchedPages)] {
+		ev, err := w.evidence(ctx, &files, p)
+		if err != nil {
+			return err
+		}
+		all.WriteString(ev.Text())
+	}
+	return s.SetWords(ctx, document, all.String())
+}
+
+// gathered is [Words] for a job whose main work is done: the search is an aid, and fails alone.
+func gathered(ctx context.Context, s *store.Store, document *int64) {
+	if document == nil {
+		return
+	}
+	if err := Words(ctx, s, *document); err != nil && ctx.Err() == nil {
+		slog.Warn("the words of a document were not gathered for the search", "document", *document, "error", err)
+	}
+}

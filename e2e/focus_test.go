@@ -193,7 +193,7 @@ func TestNothingCoversAnythingOnTheBench(t *testing.T) {
 		const r = e.getBoundingClientRect();
 		return r.width && e.contains(document.elementFromPoint(r.x + r.width / 2, r.y + r.height / 2));
 	}).map(e => e.dataset.do || e.dataset.key)`, &seen))
-	assert.Equal(t, []string{"keep", "drop", "kind", "duplicate", "remove"}, seen)
+	assert.Equal(t, []string{"keep", "drop", "kind", "boxes", "duplicate", "remove"}, seen)
 	// the list of keys opens at its top
 	o.must(o.Size(1024, 700))
 	o.must(o.Click("#help"))

@@ -190,6 +190,7 @@ func (b *Browser) drag(x0, y0, x1, y1 float64, mods ...chromedp.Modifier) error 
 const (
 	Ctrl  = chromedp.ModifierCtrl
 	Shift = chromedp.ModifierShift
+	Alt   = chromedp.ModifierAlt
 )
 
 // Keys by name, for Key.

@@ -32,6 +32,7 @@ var rounds = map[string]map[string]string{
 	},
 	"an entry of one's own in a format": {
 		"pdf.js": "As with a dropdown with an entry of one's own: it offers the list only.",
+		"mutool": "It shows the entry as it was typed; what is kept is the same.",
 	},
 	"required if": {
 		"Chromium": "It does not hold people to it; what comes back is held to it. A hint says so.",

@@ -26,7 +26,8 @@ func priced() []form.Field {
 			out = append(out, f)
 		}
 	}
-	return append(out, form.Field{ID: "wide", Page: 1, Kind: form.Text, Name: "remarks", Tooltip: "Anything else", Rect: geom.R(40, 600, 430, 640)},
+	return append(out,
+		form.Field{ID: "wide", Page: 1, Kind: form.Text, Name: "remarks", Tooltip: "Anything else", Rect: geom.R(40, 600, 430, 640)},
 		form.Field{ID: "tick", Page: 1, Kind: form.CheckBox, Name: "member", Required: true, Rect: geom.R(40, 560, 52, 572)})
 }
 

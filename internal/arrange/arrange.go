@@ -68,7 +68,8 @@ func Jumps(fields []form.Field, read []string) []string {
 // Bead is the place of a field in the order margin, in pixels from its upper left.
 type Bead struct {
 	ID   string
-	N    int // place in the tab order, from 1
+	N    int    // place in the tab order, from 1
+	Name string // of the field; [Beads] leaves it empty
 	X, Y float64
 }
 

@@ -3,6 +3,7 @@ package snags
 // unmended says for each check whose snags have no mend why nothing is done in one press, and what to do.
 var unmended = map[string]string{
 	"no-tooltip":         "only you know what it asks for: write it into its note",
+	"off-page":           "only you know where it belongs: drag it onto the page, or remove it",
 	"machine-name":       "only you know what it is: give it a name in its note",
 	"too-small":          "what is printed around it decides how high it can be: draw it higher",
 	"too-narrow":         "what is printed around it decides how wide it can be: draw it wider",

@@ -32,9 +32,7 @@ func (d *desk) field(f *form.Field) {
 		d.say("machine-name", Hint, f, "%s is a working name: whoever reads the answers will wonder what it was", f.Name)
 	}
 	if f.Page <= len(d.t.Pages) && !d.t.Pages[f.Page-1].Rect().Covers(f.Rect, 0.5) {
-		page := d.t.Pages[f.Page-1].Rect()
-		d.say("off-page", Serious, f, "%s lies off the page", f.Name).
-			by("move it onto the page", func(f *form.Field) { f.Rect = f.Rect.Clamp(page) })
+		d.say("off-page", Serious, f, "%s lies off the page", f.Name)
 	}
 	d.size(f)
 	d.promises(f)

@@ -152,7 +152,7 @@ func TestEveryCheckFindsItsSnagAndMendsItWhereItCan(t *testing.T) {
 			Name: "go", Kind: form.Button, Caption: "Go",
 			Steps: []form.Step{{Do: form.RunScript, Script: "this.dirty = false;"}},
 		})},
-		{"no-caption", snags.Hint, false, sound(form.Field{Name: "go", Kind: form.Button, Action: form.Action{Do: form.PrintForm}})},
+		{"no-caption", snags.Hint, true, sound(form.Field{Name: "go", Kind: form.Button, Action: form.Action{Do: form.PrintForm}})},
 		{"reader-unison", snags.Hint, false, sound(form.Field{Name: "lamp", Kind: form.Radio, Export: "red", Unison: true},
 			form.Field{Name: "lamp", Kind: form.Radio, Export: "red", Unison: true},
 			form.Field{Name: "lamp", Kind: form.Radio, Export: "green", Unison: true})},
@@ -211,6 +211,7 @@ func TestEveryCheckFindsItsSnagAndMendsItWhereItCan(t *testing.T) {
 		s := all[i]
 		assert.Equal(t, c.much, s.Severity, "%s: %s", c.check, s.Why)
 		assert.NotEmpty(t, s.Why)
+		assert.Equal(t, s.Mend == "", s.Unmended() != "", "%s has a mend, or says why not", c.check)
 		if !assert.Equal(t, c.mend, s.Mend != "", c.check) || !c.mend {
 			continue
 		}

@@ -225,7 +225,13 @@ func viewOf(s *frame.Frame, c *echo.Context, d store.Draft, stageKey string) ben
 	}
 	v.Bare = strings.Join(bare, ",")
 	v.Many = manyOf(d.Document.ID, t, strings.FieldsFunc(c.FormValue("many"), func(r rune) bool { return r == ',' }))
-	v.Beads = markup.Beads(arrange.Beads(ids, heights))
+	beads := arrange.Beads(ids, heights)
+	for i := range beads {
+		if k := slices.IndexFunc(v.Fields, func(m markup.Mark) bool { return m.ID == beads[i].ID }); k >= 0 {
+			beads[i].Name = v.Fields[k].Name
+		}
+	}
+	v.Beads = markup.Beads(beads)
 	v.draw(open, &t)
 	return v
 }

@@ -151,8 +151,10 @@ func (b *Builder) Line(m *Mark) {
 	switch {
 	case m.Doubt:
 		b.Text(m.Find.Evidence).Close("span").Element("span", "doubtful", "class", "b").Close("button").Open("span", "class", "quick")
-		b.Element("button", "keep", "class", "link", "data-do", "keep", "data-field", m.ID, "aria-label", "Keep "+m.Name).Text(" ")
-		b.Element("button", "drop", "class", "link", "data-do", "drop", "data-field", m.ID, "aria-label", "Drop "+m.Name).Close("span")
+		b.Element("button", "keep", "class", "link", "data-do", "keep", "data-field", m.ID, "tabindex", "-1", "aria-label",
+			"Keep "+m.Name).Text(" ")
+		b.Element("button", "drop", "class", "link", "data-do", "drop", "data-field", m.ID, "tabindex", "-1", "aria-label",
+			"Drop "+m.Name).Close("span")
 	case m.Wrong != "":
 		b.Text(m.Tooltip).Close("span").Element("span", m.Wrong, "class", "b").Close("button")
 	default:
@@ -177,7 +179,7 @@ func Beads(all []arrange.Bead) template.HTML {
 	for _, k := range all {
 		n := strconv.Itoa(k.N)
 		b.Open("g", "class", "bead", "id", "bead-"+k.ID, "data-id", k.ID, "data-n", n, "role", "listitem", "tabindex", "-1",
-			"aria-label", "Number "+n,
+			"aria-label", "Number "+n+": "+k.Name,
 			"transform", "translate("+Number(k.X)+" "+Number(k.Y)+")")
 		b.Empty("circle", "r", "9").Element("text", n, "y", "4").Close("g")
 	}

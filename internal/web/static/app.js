@@ -1,5 +1,6 @@
 // What every page needs: the token on every change, messages, and bringing files in.
 import { isAway, resend, waiting, withoutAnswer } from "/static/outbox.js";
+import { nextStage, startStrips } from "/static/strips.js";
 import { startBench } from "/static/bench.js";
 import { startFields } from "/static/fields.js";
 import { startPages } from "/static/pages.js";
@@ -147,6 +148,12 @@ document.addEventListener("keydown", (e) => {
 document.addEventListener("htmx:afterSettle", () => {
   const field = document.getElementById("word-text");
   if (field && document.activeElement !== field) { field.focus(); field.select(); }
+});
+
+startStrips();
+document.addEventListener("keydown", (e) => {
+  if (e.ctrlKey || e.metaKey || e.altKey || e.target.closest?.("input:not([type=checkbox]), select, textarea, dialog")) return;
+  if (e.key === "]" || e.key === "[") { e.preventDefault(); nextStage(e.key === "]" ? 1 : -1); }
 });
 
 if (document.getElementById("bench")) startBench(say);

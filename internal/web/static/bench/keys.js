@@ -7,6 +7,7 @@ import { choose } from "/static/bench/notes.js";
 import { endPointing } from "/static/bench/pointing.js";
 import { ghost } from "/static/bench/snap.js";
 import { arm, endSequence } from "/static/bench/pointer.js";
+import { startWalk, walkKey } from "/static/bench/walk.js";
 import { nextSweep, startSweep, sweepKey } from "/static/bench/sweep.js";
 import { closeAlike, deeds } from "/static/bench/deeds.js";
 
@@ -67,12 +68,13 @@ export function key(e) {
   if (state.sequence && (k === "Enter" || k === "Escape")) { done(); endSequence(k === "Enter"); return; }
   if (mod) return;
   const steps = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
-  if (steps[k] && e.target.closest?.(".bead")) {
+  if (steps[k] && e.shiftKey && e.target.closest?.(".bead")) { // without Shift they go along the strip
     done();
     const g = e.target.closest(".bead"), n = Number(g.dataset.n) - 1 + (k === "ArrowUp" || k === "ArrowLeft" ? -1 : 1);
     if (n >= 0) edit("order", { ids: g.dataset.id, to: n }).then(() => $("bead-" + g.dataset.id)?.focus());
     return;
   }
+  if (state.armed.kind && walkKey(k, e.shiftKey)) { done(); return; }
   if (steps[k] && state.chosen.size) {
     done();
     const [dx, dy] = steps[k].map((v) => v * (e.shiftKey ? 10 : 1));
@@ -90,6 +92,9 @@ export function key(e) {
     choose([id]).then(() => $(`b-${id}-name`)?.focus());
     return;
   }
+  if ((k === "f" || k === "F") && bench().stage === "find") { done(); (e.shiftKey && $("find-all") || $("find-page")).click(); return; }
+  if (k === "K" && e.shiftKey) { done(); edit("keep-all", { scope: "all" }); return; }
+  if (e.target.closest?.(".bead") && k === "Enter") { done(); choose([e.target.closest(".bead").dataset.id], { scroll: true }); return; }
   if ((k === "s" || k === "S") && bench().stage === "find" && !$("sweep").disabled) { done(); startSweep(); return; }
   if (!e.altKey && plainKeys[k.toLowerCase()] && !e.shiftKey) { done(); deeds[plainKeys[k.toLowerCase()]](); return; }
   if (!e.altKey && e.shiftKey && shiftKeys[k]) { done(); deeds[shiftKeys[k]](); return; }
@@ -99,5 +104,5 @@ export function key(e) {
   if (k === "PageDown") { done(); goPage(Number(bench().page) + 1); return; }
   if (k === "PageUp") { done(); goPage(Number(bench().page) - 1); return; }
   const n = Number(k), kinds = document.querySelectorAll("#kit .kind");
-  if (n >= 1 && n <= kinds.length) { done(); arm(kinds[n - 1].dataset.kind); }
+  if (n >= 1 && n <= kinds.length) { done(); arm(kinds[n - 1].dataset.kind); startWalk(); }
 }

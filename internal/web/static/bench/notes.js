@@ -93,6 +93,9 @@ export function grips() {
   }
 }
 
+// stacked is a window so narrow that the notes stand below the page.
+const stacked = matchMedia("(max-width: 800px)");
+
 // layNotes puts every note at the height of its field, moving notes apart by as
 // little as possible, so that none covers another (pool adjacent violators). When
 // they do not fit, closed notes are set closer. When they are far too many even so, the one in
@@ -102,6 +105,12 @@ export function layNotes() {
   const list = $("notes"), paper = $("paper");
   if (!list || !paper) return;
   const notes = [...list.children];
+  if (stacked.matches) { // below the page they are a list
+    for (const n of notes) n.style.top = "";
+    list.classList.remove("close", "closer");
+    $("strip").style.minHeight = "";
+    return;
+  }
   const k = scale(), tall = Math.max(paper.offsetHeight, $("desk").clientHeight - 36);
   list.classList.remove("close", "closer");
   for (const n of list.querySelectorAll(".sliver")) { n.classList.remove("sliver"); n.style.height = ""; }

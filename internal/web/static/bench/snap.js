@@ -3,14 +3,13 @@
 import { $, LEAST, SVG, bench, fields, inside, rectOf, scale, state } from "/static/bench/state.js";
 
 // learn asks once for every page what is printed on it: places to write, and lines.
-export async function learn() {
+export function learn() {
   const b = bench(), key = `${b.doc}/${b.page}/${$("picture")?.getAttribute("src")}`;
-  if (state.printed.key === key) return;
-  state.printed = { key, areas: [], x: [], y: [] };
-  try {
-    const res = await fetch(`/documents/${b.doc}/areas?page=${b.page}`);
-    if (res.ok && state.printed.key === key) Object.assign(state.printed, await res.json());
-  } catch { /* without it nothing snaps */ }
+  if (state.printed.key === key) return state.printed.learnt;
+  const printed = state.printed = { key, areas: [], x: [], y: [] };
+  printed.learnt = fetch(`/documents/${b.doc}/areas?page=${b.page}`).then((res) => (res.ok ? res.json() : {})).then((all) => Object.assign(printed, all))
+    .catch(() => {}); // without it nothing snaps
+  return printed.learnt;
 }
 
 // foresee shows what a press would place.

@@ -1,0 +1,77 @@
+package e2e_test
+
+import (
+	"os"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zealousmargin.example/e2e/browser"
+)
+
+// axed runs axe-core over what is shown, by the rules for WCAG 2.2 A and AA and by its own, and lists serious faults.
+const axed = `axe.run(document, {resultTypes: ['violations']}).then(r => r.violations.filter(v => ['serious', 'critical'].includes(v.impact)).map(v =>
+	v.id + ': ' + v.help + ' (' + v.nodes.length + '): ' + v.nodes.slice(0, 3).map(n => n.target.join(' ') + ' ' + n.html.slice(0, 110)).join(' | ')))`
+
+// A checker that nobody here wrote finds no serious fault on any screen.
+func TestNoScreenHasASeriousFault(t *testing.T) {
+	axe, err := os.ReadFile("../node_modules/axe-core/axe.min.js")
+	require.NoError(t, err, "axe-core is missing: run make test")
+	o := openOffice(t)
+	checked := func(where string) {
+		t.Helper()
+		o.must(o.Eval("(() => { "+string(axe)+"\nreturn true })()", nil))
+		var bad []string
+		o.must(o.Eval(axed, &bad))
+		for _, b := range bad {
+			assert.Fail(t, b, where)
+		}
+	}
+	o.must(o.Open(o.url + "/sign-in"))
+	checked("sign-in")
+	o.signIn()
+	checked("workroom")
+	o.bench("/documents/1/find")
+	checked("find, empty")
+	o.must(o.Click("#find-all"))
+	o.must(o.Wait("document.querySelectorAll('#overlay .f').length > 15"))
+	checked("find")
+	f := o.field("name_vessel")
+	for _, stage := range []string{"find", "fit", "rules", "order"} {
+		o.bench("/documents/1/" + stage + "?open=" + f.ID)
+		o.must(o.Wait("document.querySelector('.note.open')"))
+		o.must(o.Eval("document.querySelectorAll('.note.open details').forEach((d) => { d.open = true })", nil))
+		checked(stage + " with a note")
+	}
+	o.bench("/documents/1/fit")
+	o.must(o.Key("a", browser.Ctrl))
+	o.must(o.Wait("document.querySelector('#n-many')"))
+	checked("note of many")
+	o.must(o.Key("c"))
+	o.must(o.Wait("!document.getElementById('alike').hidden"))
+	checked("choose by")
+	o.must(o.Key(browser.Escape))
+	o.must(o.Key("j"))
+	o.must(o.Wait("!document.getElementById('history').hidden"))
+	checked("steps")
+	o.must(o.Key("?"))
+	o.must(o.Wait("document.getElementById('keys').open"))
+	checked("keys")
+	for _, path := range []string{
+		"/documents/1/bring-in", "/documents/1/pages", "/documents/1/rehearse", "/documents/1/release", "/documents/1/fields", "/documents/1/words",
+		"/house-words", "/house-style", "/scan-tray", "/?archived=1", "/nowhere",
+	} {
+		o.must(o.Open(o.url + path))
+		o.must(o.Wait("document.readyState === 'complete'"))
+		checked(path)
+	}
+	for _, size := range [][2]int64{{768, 1024}, {360, 740}} {
+		o.must(o.Size(size[0], size[1]))
+		for _, path := range []string{"/", "/documents/1/fit?open=" + f.ID, "/documents/1/fields", "/documents/1/release"} {
+			o.must(o.Open(o.url + path))
+			o.must(o.Wait("document.documentElement.dataset.ready"))
+			checked(path + " in a narrow window")
+		}
+	}
+}

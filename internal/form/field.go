@@ -158,7 +158,7 @@ func fieldProperties() []Property[Field] {
 			says(OfFormat, "written", "", "what %s accepts").
 			only(formatIs(Date, Time, Postcode, Mask)).offers(patterns).sets(setPattern),
 		countOf("decimals", "format.decimals", "a number of decimal places, 0 to 6", func(f *Field) *int { return &f.Format.Decimals }).
-			of(Text).
+			of(textual...).
 			says(OfFormat, "with", "decimals", "what %s accepts").only(formatIs(Number, Percent)),
 		row("style", "format.comma", AsWord, func(f *Field) *bool { return &f.Format.Comma }).of(textual...).
 			says(OfFormat, "written", "", "what %s accepts").

@@ -189,8 +189,13 @@ document.addEventListener("change", (e) => {
   const kind = e.target.closest("[data-housekind]");
   if (!kind) return;
   const from = e.target.dataset.for ? document.getElementById(e.target.dataset.for) : e.target;
+  const open = kind.querySelector("details")?.open;
   window.htmx.ajax("POST", "/house-style/" + kind.dataset.housekind, { target: "#" + kind.id, swap: "outerHTML", values: { key: from.dataset.key, value: e.target.value } })
-    .then(() => document.getElementById(from.id)?.focus());
+    .then(() => {
+      const rest = document.querySelector(`#${kind.id} details`);
+      if (rest && open) rest.open = true;
+      document.getElementById(from.id)?.focus();
+    });
 });
 
 // ---- what a document does --------------------------------------------------------

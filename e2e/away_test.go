@@ -198,3 +198,30 @@ func TestUndoWhileTheServerIsAwayTakesTheLastEditThatWaits(t *testing.T) {
 	o.eventuallyStored(func(store.Draft) bool { return o.field(f.Name).Rect.X0 > f.Rect.X0+.5 }, "the first is sent")
 	assert.InDelta(t, f.Rect.Y0, o.field(f.Name).Rect.Y0, 0.01, "the second is not")
 }
+
+// The list of fields and the pages room keep what is done in them too.
+func TestTheListAndThePagesRoomWaitToo(t *testing.T) {
+	o, g := openBehind(t)
+	f := o.field("name_vessel")
+	o.must(o.Open(o.url + "/documents/1/fields"))
+	o.must(o.Wait("document.documentElement.dataset.ready === 'yes'"))
+	g.shut.Store(true)
+	o.must(o.Fill("[data-field='"+f.ID+"'][data-key=tooltip]", "From the list"))
+	o.must(o.Wait("document.getElementById('saved').textContent === 'not saved yet: 1 edit'"))
+	g.shut.Store(false)
+	o.eventuallyStored(func(store.Draft) bool { return o.field("name_vessel").Tooltip == "From the list" }, "sent")
+	o.must(o.Wait("document.getElementById('saved').textContent === 'saved just now'"))
+
+	o.must(o.Open(o.url + "/documents/1/pages"))
+	o.must(o.Wait("document.documentElement.dataset.ready === 'yes'"))
+	p := o.draft().Template.Pages[1]
+	o.must(o.Click("#p-" + p.ID))
+	g.shut.Store(true)
+	o.must(o.Key("r"))
+	o.must(o.Wait("document.getElementById('saved').textContent === 'not saved yet: 1 edit'"))
+	o.must(o.Key("r"))
+	o.must(o.Wait("document.getElementById('saved').textContent === 'not saved yet: 2 edits'"))
+	g.shut.Store(false)
+	o.eventuallyStored(func(d store.Draft) bool { return d.Template.Pages[1].Rotate == 180 }, "turned twice")
+	o.must(o.Wait("!document.getElementById('saved').textContent.startsWith('not saved')"))
+}

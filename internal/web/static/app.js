@@ -158,7 +158,7 @@ document.addEventListener("keydown", (e) => {
 
 if (document.getElementById("bench")) startBench(say);
 if (document.getElementById("pagesroom")) startPages(say, send);
-if (document.getElementById("fieldlist")) startFields(say, csrf);
+if (document.getElementById("fieldlist")) startFields(say);
 if (document.getElementById("rehearse")) startRehearse(say);
 if (waiting()) resend(); // from before this page was loaded
 document.documentElement.dataset.ready = "yes";

@@ -1,6 +1,8 @@
 // The list of all fields: searched, sorted and renamed in place.
 
-export function startFields(say, csrf) {
+import { deliver, onChange, showWaiting } from "/static/outbox.js";
+
+export function startFields(say) {
   const room = document.getElementById("fieldlist");
   const body = room.querySelector("tbody"), rows = [...body.rows];
   const search = document.getElementById("field-search"), problems = document.getElementById("field-problems");
@@ -34,13 +36,19 @@ export function startFields(say, csrf) {
   room.addEventListener("change", async (e) => {
     const el = e.target;
     if (!el.dataset.field) return;
-    const res = await fetch(`/documents/${room.dataset.doc}/fields/${el.dataset.field}`, {
-      method: "POST", headers: { "X-CSRF-Token": csrf }, body: new URLSearchParams({ key: el.dataset.key, value: el.value }),
-    });
+    const res = await deliver(room.dataset.doc, `fields/${el.dataset.field}`, { key: el.dataset.key, value: el.value });
+    if (!res) { say("The office's server does not answer. Your edits are kept here and sent as soon as it does."); return; }
     if (!res.ok) { say(await res.text(), true); el.focus(); return; }
     const r = el.closest("tr");
     r.dataset[el.dataset.key] = el.value;
     if (el.dataset.key === "tooltip" && el.value && r.dataset.wrong === "no tooltip") { r.dataset.wrong = ""; r.querySelector(".wrongcell").textContent = ""; }
     say(`${el.value} is kept.`);
+  });
+
+  onChange(({ left, answers }) => {
+    showWaiting(room.dataset.doc);
+    const bad = answers.find((a) => a.status >= 400);
+    if (bad) say(`One edit could not be done: ${bad.text} You wrote “${bad.values.value}”.`, true);
+    else if (answers.length && !left) say("What waited is saved.");
   });
 }

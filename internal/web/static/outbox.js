@@ -95,6 +95,37 @@ export async function resend() {
   if (answers.length) tell(answers, late);
 }
 
+// deliver sends an edit by fetch, or lets it wait while the server is away. It gives the answer, or null when the
+// edit waits.
+export async function deliver(doc, path, values) {
+  const one = keep(doc, path, values);
+  if (away) { tell(); return null; }
+  let res;
+  try {
+    res = await fetch(`/documents/${doc}/${path}`, { method: "POST", headers: { "X-CSRF-Token": csrf, "X-ZM-Edit": one.key, "HX-Request": "true" }, body: new URLSearchParams(values) });
+  } catch { res = { status: 0 }; }
+  if (withoutAnswer(res.status)) { goAway(); return null; }
+  settled(one);
+  return res;
+}
+
+// showWaiting says in the head of a document that edits wait.
+export function showWaiting(doc) {
+  const n = waiting(doc), head = document.getElementById("saved");
+  if (!head) return;
+  if (away && n) {
+    head.dataset.was ??= head.textContent;
+    head.textContent = `not saved yet: ${n === 1 ? "1 edit" : `${n} edits`}`;
+    head.classList.add("waits");
+    head.title = "The office's server does not answer. What you did is kept in this browser and sent as soon as it does.";
+  } else if (head.dataset.was) {
+    head.textContent = "saved just now";
+    head.classList.remove("waits");
+    head.title = "";
+    delete head.dataset.was;
+  }
+}
+
 addEventListener("beforeunload", (e) => {
   if (away && waiting()) e.preventDefault();
 });

@@ -1,6 +1,8 @@
 // The pages room: choosing, moving, cropping. The server lays the pages; this script
 // asks for it and shows what is chosen.
 
+import { goAway, isAway, keep, onChange, settled, showWaiting, withoutAnswer } from "/static/outbox.js";
+
 const $ = (id) => document.getElementById(id);
 
 
@@ -16,11 +18,42 @@ const cards = () => [...document.querySelectorAll(".sheetcard")];
 const card = (id) => $("p-" + id);
 
 function post(path, values = {}) {
-  busy = busy.then(() => window.htmx.ajax("POST", `/documents/${room().doc}/${path}`, {
-    target: "#pagesroom", swap: "morph:outerHTML", source: $("pagesroom"),
-    values: { base: room().rev, ids: chosen.join(","), stage: "pages", ...values },
-  }));
+  const all = { base: room().rev, ids: chosen.join(","), stage: "pages", ...values };
+  const one = path === "pages" ? keep(room().doc, path, all) : null;
+  if (isAway()) {
+    if (!one) say("The office's server does not answer: this can be done when it is back. Your edits are kept here.", true);
+    goAway();
+    return busy;
+  }
+  busy = busy.then(() => sendKept(path, all, one));
   return busy;
+}
+
+// sendKept sends one change; while the server is away, it waits in the browser.
+async function sendKept(path, values, one) {
+  if (one && isAway()) return;
+  let status = 0;
+  const heard = (e) => { if (e.detail.elt === $("sender")) status = e.detail.xhr.status; };
+  document.addEventListener("htmx:afterRequest", heard);
+  try {
+    await window.htmx.ajax("POST", `/documents/${room().doc}/${path}`, {
+      target: "#pagesroom", swap: "morph:outerHTML", source: $("sender"), values: { ...values, base: one ? values.base : room().rev },
+      headers: one ? { "X-ZM-Edit": one.key } : {},
+    });
+  } catch { /* no answer: status stays 0 */ } finally { document.removeEventListener("htmx:afterRequest", heard); }
+  if (!one) return;
+  if (withoutAnswer(status)) goAway();
+  else settled(one);
+}
+
+// unsent says that edits wait, and shows the room anew when they are through.
+function unsent({ left, answers }) {
+  showWaiting(room().doc);
+  if (!answers.length) return;
+  const bad = answers.find((a) => a.status >= 400);
+  window.htmx.trigger(document.body, "pages-changed");
+  if (bad) say(`One edit could not be done: ${bad.text}`, true);
+  else if (!left) say("What waited is saved.");
 }
 
 const edit = (what, values = {}) => post("pages", { do: what, ...values });
@@ -262,6 +295,8 @@ export function startPages(tell, upload) {
     e.target.value = "";
   });
   document.addEventListener("htmx:afterSettle", show);
+  document.addEventListener("htmx:afterSwap", () => showWaiting(room().doc));
+  onChange(unsent);
   show();
 }
 

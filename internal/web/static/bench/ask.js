@@ -1,7 +1,7 @@
 // Asking the server: every change goes one after the other, and the bench comes back as it is then.
 
 import { $, bench, fieldOf, paint, rectOf, state } from "/static/bench/state.js";
-import { goAway, isAway, keep, settled, takeBack, waiting, withoutAnswer } from "/static/outbox.js";
+import { goAway, isAway, keep, settled, showWaiting, takeBack, waiting, withoutAnswer } from "/static/outbox.js";
 
 export function context(extra) {
   const b = bench();
@@ -97,13 +97,7 @@ export function unsent({ left, answers, late }) {
   });
 }
 
-export function showUnsent() {
-  const n = waiting(bench().doc), head = $("saved");
-  if (!isAway() || !n) return;
-  head.textContent = `not saved yet: ${n === 1 ? "1 edit" : `${n} edits`}`;
-  head.classList.add("waits");
-  head.title = "The office's server does not answer. What you did is kept in this browser and sent as soon as it does.";
-}
+export const showUnsent = () => showWaiting(bench().doc);
 
 // watch asks every other second whether somebody else has changed the draft, and shows
 // it; while a person drags or types, it waits.

@@ -1,7 +1,6 @@
 package readers
 
 import (
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -26,20 +25,7 @@ type rehearsal struct {
 // rehearsal; the specimen was made for the address, and released as the bytes.
 func Rehearse(b *browser.Browser, doc, address string, draft *form.Template, released []byte) ([]Cell, error) {
 	r := &rehearsal{Browser: b, draft: draft, released: released, doc: doc}
-	t := &Trial{Reader: r, Draft: draft, Sent: r.sent}
-	var out []Cell
-	for _, p := range Properties(address) {
-		got, err := p.Try(t)
-		switch {
-		case errors.Is(err, ErrCannot):
-			out = append(out, Cell{Cannot: true})
-		case err != nil:
-			return nil, fmt.Errorf("%s: %w", p.Title, err)
-		default:
-			out = append(out, Cell{Got: got})
-		}
-	}
-	return out, nil
+	return (&Trial{Reader: r, Draft: draft, Sent: r.sent}).cells(address)
 }
 
 func (r *rehearsal) Close() {}

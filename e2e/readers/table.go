@@ -96,10 +96,15 @@ func tried(name string, desk *Desk) ([]Cell, error) {
 	if desk != nil {
 		t.Sent = desk.Sent
 	}
+	return t.cells(address)
+}
+
+// cells tries every property and tells what became of it.
+func (t *Trial) cells(address string) ([]Cell, error) {
 	var out []Cell
 	for _, p := range Properties(address) {
 		got, err := p.Try(t)
-		if slow, ok := r.(interface{ Slow(bool) }); ok && err == nil && got != p.Want && p.typed() { // keys may be lost: once more
+		if slow, ok := t.Reader.(interface{ Slow(bool) }); ok && err == nil && got != p.Want && p.typed() { // keys may be lost: once more
 			slow.Slow(true)
 			got, err = p.Try(t)
 			slow.Slow(false)

@@ -16,6 +16,7 @@ type Live struct {
 	*form.Field
 	X, Y, W, H float64
 	Size       float64 // of its type
+	Scale      float64 // CSS pixels per point
 }
 
 // Control is the control that a recipient fills in.
@@ -27,7 +28,7 @@ func (l Live) Control() template.HTML {
 		"data-role", l.Role, "data-align", string(l.Look.Align), "title", l.Tooltip, "aria-label", l.Tooltip,
 	}, when(max(l.MaxLen, l.Comb) > 0 && l.Kind == form.Text, "maxlength", strconv.Itoa(max(l.MaxLen, l.Comb))),
 		when(l.NoScroll && l.Kind == form.Text, "data-noscroll", ""), when(l.NoSpell, "spellcheck", "false"),
-		when(l.Shows() == form.ShowNone || l.Shows() == form.ShowPrint, "data-away", ""), when(l.ReadOnly, "data-fixed", ""))
+		l.looks(), when(l.Shows() == form.ShowNone || l.Shows() == form.ShowPrint, "data-away", ""), when(l.ReadOnly, "data-fixed", ""))
 	if steps := l.presses(); len(steps) > 0 {
 		does, err := json.Marshal(steps)
 		if err != nil {
@@ -51,6 +52,19 @@ func (l Live) Control() template.HTML {
 		b.Element("button", cmp.Or(l.Caption, l.Name), slices.Concat(at, []string{"type", "button", "class", "live press"})...)
 	}
 	return b.HTML()
+}
+
+// looks is how the field looks, as data for the script: lengths in CSS pixels.
+func (l Live) looks() []string {
+	k := l.Look
+	var out []string
+	for _, one := range [][2]string{
+		{"colour", k.Colour}, {"fill", k.Fill}, {"border", k.Border}, {"borderstyle", string(k.BorderStyle)}, {"font", k.Font},
+	} {
+		out = append(out, when(one[1] != "", "data-"+one[0], one[1])...)
+	}
+	out = append(out, when(k.Border != "", "data-borderwidth", tenth(cmp.Or(k.BorderWidth, 1)*l.Scale))...)
+	return append(out, when(k.Turn != 0, "data-turn", strconv.Itoa(k.Turn))...)
 }
 
 func (l Live) text(b *Builder, at, typed []string) {

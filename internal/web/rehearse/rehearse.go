@@ -110,7 +110,7 @@ func gather(s *frame.Frame, c *echo.Context, alone bool) (rehearseView, error) {
 			continue
 		}
 		r := f.Rect.Apply(m)
-		l := markup.Live{Field: &f, X: r.X0 * px, Y: r.Y0 * px, W: r.W() * px, H: r.H() * px, Size: f.Look.Size * px}
+		l := markup.Live{Field: &f, X: r.X0 * px, Y: r.Y0 * px, W: r.W() * px, H: r.H() * px, Size: f.Look.Size * px, Scale: px}
 		if l.Size == 0 {
 			if l.Size = math.Min(12*px, (r.H()-1)*px/1.05); f.Multiline {
 				l.Size = 10 * px

@@ -95,6 +95,22 @@ export async function resend() {
   if (answers.length) tell(answers, late);
 }
 
+// swap sends an edit, or something that is none, and swaps what comes back into a room; an edit waits while the
+// server is away.
+export async function swap(one, path, options) {
+  if (one && away) return; // it went away since; what waits is sent in order
+  const source = document.getElementById("sender");
+  let status = 0;
+  const heard = (e) => { if (e.detail.elt === source) status = e.detail.xhr.status; };
+  document.addEventListener("htmx:afterRequest", heard);
+  try {
+    await window.htmx.ajax("POST", path, { swap: "morph:outerHTML", source, headers: one ? { "X-ZM-Edit": one.key } : {}, ...options });
+  } catch { /* no answer: status stays 0 */ } finally { document.removeEventListener("htmx:afterRequest", heard); }
+  if (!one) return;
+  if (withoutAnswer(status)) goAway();
+  else settled(one);
+}
+
 // deliver sends an edit by fetch, or lets it wait while the server is away. It gives the answer, or null when the
 // edit waits.
 export async function deliver(doc, path, values) {

@@ -1,7 +1,7 @@
 // The pages room: choosing, moving, cropping. The server lays the pages; this script
 // asks for it and shows what is chosen.
 
-import { goAway, isAway, keep, onChange, settled, showWaiting, withoutAnswer } from "/static/outbox.js";
+import { goAway, isAway, keep, onChange, showWaiting, swap } from "/static/outbox.js";
 
 const $ = (id) => document.getElementById(id);
 
@@ -25,25 +25,8 @@ function post(path, values = {}) {
     goAway();
     return busy;
   }
-  busy = busy.then(() => sendKept(path, all, one));
+  busy = busy.then(() => swap(one, `/documents/${room().doc}/${path}`, { target: "#pagesroom", values: { ...all, base: one ? all.base : room().rev } }));
   return busy;
-}
-
-// sendKept sends one change; while the server is away, it waits in the browser.
-async function sendKept(path, values, one) {
-  if (one && isAway()) return;
-  let status = 0;
-  const heard = (e) => { if (e.detail.elt === $("sender")) status = e.detail.xhr.status; };
-  document.addEventListener("htmx:afterRequest", heard);
-  try {
-    await window.htmx.ajax("POST", `/documents/${room().doc}/${path}`, {
-      target: "#pagesroom", swap: "morph:outerHTML", source: $("sender"), values: { ...values, base: one ? values.base : room().rev },
-      headers: one ? { "X-ZM-Edit": one.key } : {},
-    });
-  } catch { /* no answer: status stays 0 */ } finally { document.removeEventListener("htmx:afterRequest", heard); }
-  if (!one) return;
-  if (withoutAnswer(status)) goAway();
-  else settled(one);
 }
 
 // unsent says that edits wait, and shows the room anew when they are through.

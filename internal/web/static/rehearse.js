@@ -17,11 +17,29 @@ function lay() {
   for (const e of live()) {
     const d = e.dataset;
     Object.assign(e.style, { left: d.x + "px", top: d.y + "px", width: d.w + "px", height: d.h + "px", fontSize: d.size + "px", textAlign: d.align === "centre" ? "center" : d.align || "" });
+    dress(e);
     if (Number(d.comb) > 0) {
       e.style.fontFamily = "monospace";
       e.style.letterSpacing = `calc(${Number(d.w) / Number(d.comb)}px - 1ch)`;
       e.style.paddingLeft = `calc(${Number(d.w) / Number(d.comb) / 2}px - 0.5ch)`;
     }
+  }
+}
+
+// dress gives a control the look of its field.
+function dress(e) {
+  const d = e.dataset, s = e.style, line = { dashed: "dashed", bevelled: "outset", inset: "inset" }[d.borderstyle] || "solid";
+  if (d.colour) s.color = d.colour;
+  if (d.fill) s.background = d.fill;
+  if (d.border) s[d.borderstyle === "underline" ? "borderBottom" : "border"] = `${d.borderwidth}px ${line} ${d.border}`;
+  if (d.font) {
+    s.fontFamily = /^(Times|Liberation)/.test(d.font) ? "Times New Roman, Liberation Serif, serif" : /^Courier/.test(d.font) ? "Courier New, Liberation Mono, monospace" : "";
+    if (/Bold/.test(d.font)) s.fontWeight = "700";
+    if (/Italic|Oblique/.test(d.font)) s.fontStyle = "italic";
+  }
+  if (d.turn) { // it is read along another side
+    if (d.turn !== "180") Object.assign(s, { width: d.h + "px", height: d.w + "px", left: `${Number(d.x) + (d.w - d.h) / 2}px`, top: `${Number(d.y) + (d.h - d.w) / 2}px` });
+    s.transform = `rotate(-${d.turn}deg)`;
   }
 }
 

@@ -1,7 +1,7 @@
 // Asking the server: every change goes one after the other, and the bench comes back as it is then.
 
 import { $, bench, fieldOf, paint, rectOf, state } from "/static/bench/state.js";
-import { goAway, isAway, keep, settled, showWaiting, takeBack, waiting, withoutAnswer } from "/static/outbox.js";
+import { goAway, isAway, keep, showWaiting, swap, takeBack, waiting } from "/static/outbox.js";
 
 export function context(extra) {
   const b = bench();
@@ -28,21 +28,9 @@ function unmake(one) {
   if (v?.do === "move") for (const g of v.ids.split(",").map(fieldOf)) if (g) { const r = rectOf(g); paint(g.dataset.id, { ...r, x: r.x - v.dx, y: r.y - v.dy }); }
 }
 
-async function send(path, values, one) {
-  if (one && isAway()) return; // it went away since; what waits is sent in order
-  let status = 0;
-  const heard = (e) => { if (e.detail.elt === $("sender")) status = e.detail.xhr.status; };
-  document.addEventListener("htmx:afterRequest", heard);
-  try {
-    await window.htmx.ajax("POST", `/documents/${bench().doc}/${path}`, {
-      target: "#bench", swap: "morph:outerHTML", values: { ...context(values), ...(one ? { base: one.values.base, page: one.values.page } : {}) }, source: $("sender"),
-      headers: one ? { "X-ZM-Edit": one.key } : {},
-    });
-  } catch { /* no answer: status stays 0 */ } finally { document.removeEventListener("htmx:afterRequest", heard); }
-  if (!one) return;
-  if (withoutAnswer(status)) goAway();
-  else settled(one);
-}
+const send = (path, values, one) => swap(one, `/documents/${bench().doc}/${path}`, {
+  target: "#bench", values: { ...context(values), ...(one ? { base: one.values.base, page: one.values.page } : {}) },
+});
 
 export const edit = (todo, values = {}) => post("edits", { do: todo, ids: [...state.chosen].join(","), ...values });
 

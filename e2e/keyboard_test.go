@@ -1,6 +1,8 @@
 package e2e_test
 
 import (
+	"os"
+	"path/filepath"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -10,9 +12,6 @@ import (
 	"zealousmargin.example/demo"
 	"zealousmargin.example/e2e/browser"
 	"zealousmargin.example/internal/store"
-
-	"os"
-	"path/filepath"
 )
 
 // keyed is an office that is worked by keys alone, which are counted.

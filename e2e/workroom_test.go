@@ -42,7 +42,9 @@ func TestTheWorkroomHoldsThousands(t *testing.T) {
 		o.must(o.Eval("document.querySelectorAll('#documents .row').length", &n))
 		return n
 	}
-	lead := func(s string) { o.must(o.Wait("document.querySelector('#documents .lead').textContent.includes('" + s + "')")) }
+	lead := func(s string) {
+		o.must(o.Wait("document.querySelector('#documents .lead').textContent.includes('" + s + "')"))
+	}
 	lead("3001 documents in work")
 	assert.Equal(t, 50, rows())
 	o.look("workroom-many")

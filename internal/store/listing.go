@@ -176,7 +176,10 @@ func readCursor(s string) (key string, id int64, err error) {
 		return "", 0, errCursor
 	}
 	var parts []json.RawMessage
-	if json.Unmarshal(b, &parts) != nil || len(parts) != 2 || json.Unmarshal(parts[0], &key) != nil || json.Unmarshal(parts[1], &id) != nil {
+	if json.Unmarshal(b, &parts) != nil || len(parts) != 2 {
+		return "", 0, errCursor
+	}
+	if json.Unmarshal(parts[0], &key) != nil || json.Unmarshal(parts[1], &id) != nil {
 		return "", 0, errCursor
 	}
 	return key, id, nil
@@ -215,7 +218,8 @@ const (
 func (s *Store) SetLabels(ctx context.Context, id int64, labels []string) error {
 	out := []string{}
 	for _, l := range labels {
-		if l = strings.Join(strings.Fields(l), " "); l != "" && !slices.ContainsFunc(out, func(o string) bool { return strings.EqualFold(o, l) }) {
+		l = strings.Join(strings.Fields(l), " ")
+		if had := slices.ContainsFunc(out, func(o string) bool { return strings.EqualFold(o, l) }); l != "" && !had {
 			out = append(out, l)
 		}
 		if len([]rune(l)) > longestLabel {

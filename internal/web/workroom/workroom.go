@@ -195,8 +195,9 @@ func gather(s *frame.Frame, c *echo.Context) (workroomView, error) {
 		title = "Archive"
 	}
 	v := workroomView{
-		Shell: s.Shell(c, title, map[bool]string{true: "archive", false: "workroom"}[l.Archived]), Archived: l.Archived, Listing: l, Sorts: sorts,
-		Seeking: l.Search+l.Stage+l.Label != "" || l.Mine != 0, MaxMB: intake.MaxBytes >> 20, Accept: intake.Accept, Scanner: s.Scanner != nil,
+		Shell:    s.Shell(c, title, map[bool]string{true: "archive", false: "workroom"}[l.Archived]),
+		Archived: l.Archived, Listing: l, Sorts: sorts, Seeking: l.Search+l.Stage+l.Label != "" || l.Mine != 0,
+		MaxMB: intake.MaxBytes >> 20, Accept: intake.Accept, Scanner: s.Scanner != nil,
 	}
 	for _, d := range listed.Documents {
 		v.Rows = append(v.Rows, rowOf(d))

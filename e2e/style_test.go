@@ -41,7 +41,7 @@ func (o *office) kitPlaces(kind string, x, y float64) form.Field {
 // unfold opens a heading of the open note.
 func (o *office) unfold(more string) {
 	o.t.Helper()
-	o.must(o.Eval("document.querySelector('.note.open [data-more="+more+"]').open = true", nil))
+	o.must(o.Eval("(d => d.open || d.querySelector('summary').click())(document.querySelector('.note.open [data-more="+more+"]'))", nil))
 }
 
 func pennant(t *testing.T) string {

@@ -94,7 +94,7 @@ func run(address, folder string) error {
 	s.try(func() error { return s.Key(browser.Escape) })
 	s.try(func() error { return s.Key("a", browser.Ctrl) })
 	s.wait("document.querySelector('#n-many h3')")
-	s.try(func() error { return s.Eval("document.querySelector('#n-many [data-more=look]').open = true", nil) })
+	s.try(func() error { return s.Eval("document.querySelector('#n-many [data-more=look] summary').click()", nil) })
 	s.shot("many")
 	s.try(func() error { return s.Key(browser.Escape) })
 	s.try(func() error { return s.Key("/") })

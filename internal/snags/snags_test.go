@@ -174,7 +174,7 @@ func TestEveryCheckFindsItsSnagAndMendsItWhereItCan(t *testing.T) {
 		{"needs-scripts", snags.Hint, false, sound(form.Field{Name: "sum", Formula: "1 + 1", ReadOnly: true})},
 		{"needs-scripts", snags.Risky, false, sound(form.Field{Name: "member", Kind: form.CheckBox},
 			form.Field{Name: "club", ShowIf: "member", Required: true})},
-		{"double-name", snags.Serious, false, sound(form.Field{Name: "vessel"}, form.Field{Name: "vessel", Kind: form.CheckBox})},
+		{"double-name", snags.Serious, true, sound(form.Field{Name: "vessel"}, form.Field{Name: "vessel", Kind: form.CheckBox})},
 		{"same-tooltip", snags.Hint, false, sound(form.Field{Name: "a_name", Tooltip: "Name"},
 			form.Field{Name: "b_name", Tooltip: "Name"})},
 		{"overlap", snags.Serious, false, sound(form.Field{Name: "vessel", Rect: geom.R(10, 10, 100, 30)},
@@ -193,8 +193,9 @@ func TestEveryCheckFindsItsSnagAndMendsItWhereItCan(t *testing.T) {
 		{"tab-order", snags.Risky, true, sound(form.Field{Name: "a", Rect: geom.R(10, 100, 100, 118)},
 			form.Field{Name: "b", Rect: geom.R(10, 500, 100, 518)}, form.Field{Name: "c", Rect: geom.R(10, 200, 100, 218)},
 			form.Field{Name: "d", Rect: geom.R(10, 400, 100, 418)})},
-		{"signature-not-last", snags.Hint, false, sound(form.Field{Name: "signature_owner", Kind: form.Signature},
-			form.Field{Name: "vessel"})},
+		{"signature-not-last", snags.Hint, false, sound(
+			form.Field{Name: "signature_owner", Kind: form.Signature, Rect: geom.R(50, 60, 200, 80)},
+			form.Field{Name: "vessel", Rect: geom.R(50, 500, 200, 518)}, form.Field{Name: "port", Rect: geom.R(50, 400, 200, 418)})},
 		{"doubtful", snags.Risky, false, sound(form.Field{Name: "vessel", Find: &form.Find{Confidence: 0.2}})},
 		{"no-title", snags.Risky, true, func() *form.Template { t := sound(form.Field{Name: "vessel"}); t.Details.Title = ""; return t }()},
 		{"no-language", snags.Risky, false, func() *form.Template {

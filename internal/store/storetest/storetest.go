@@ -6,6 +6,10 @@ import (
 	"math/rand/v2"
 	"net/url"
 	"os"
+	"strconv"
+	"strings"
+	"sync"
+	"syscall"
 	"testing"
 
 	"github.com/jackc/pgx/v5"
@@ -18,7 +22,53 @@ import (
 // it when the test ends.
 func Open(t testing.TB) *store.Store {
 	t.Helper()
-	s, err := store.Open(context.Background(), Database(t))
+	return opened(t, Database(t))
+}
+
+// Copy makes a fresh database with what fill puts into one. It is filled once for all the tests of a
+// package, and copied for each.
+func Copy(t testing.TB, fill func(*store.Store) error) *store.Store {
+	t.Helper()
+	pattern.Do(func() {
+		name := fmt.Sprintf("%s%d", patternPrefix, os.Getpid())
+		forget(t)
+		run(t, "create database "+name)
+		s, err := store.Open(context.Background(), address(t, name))
+		require.NoError(t, err)
+		defer s.Close()
+		require.NoError(t, fill(s))
+		patternName = name
+	})
+	require.NotEmpty(t, patternName, "the database that is copied was not filled")
+	return opened(t, database(t, " template "+patternName))
+}
+
+var (
+	pattern     sync.Once
+	patternName string
+)
+
+const patternPrefix = "zm_pattern_"
+
+// forget drops the patterns of tests that have ended.
+func forget(t testing.TB) {
+	ctx := context.Background()
+	c := connected(t)
+	defer c.Close(ctx)
+	rows, err := c.Query(ctx, "select datname from pg_database where datname like $1", strings.ReplaceAll(patternPrefix, "_", `\_`)+"%")
+	require.NoError(t, err)
+	names, err := pgx.CollectRows(rows, pgx.RowTo[string])
+	require.NoError(t, err)
+	for _, name := range names {
+		if pid, err := strconv.Atoi(strings.TrimPrefix(name, patternPrefix)); err == nil && syscall.Kill(pid, 0) != nil {
+			_, _ = c.Exec(ctx, "drop database if exists "+name) // another package may drop it, too
+		}
+	}
+}
+
+func opened(t testing.TB, address string) *store.Store {
+	t.Helper()
+	s, err := store.Open(context.Background(), address)
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
 	return s
@@ -27,21 +77,40 @@ func Open(t testing.TB) *store.Store {
 // Database makes a fresh database and gives its address.
 func Database(t testing.TB) string {
 	t.Helper()
-	base := os.Getenv("ZM_DATABASE_URL")
-	require.NotEmpty(t, base, "the tests need a database: run them with make test, or set ZM_DATABASE_URL")
-	ctx := context.Background()
+	return database(t, "")
+}
+
+func database(t testing.TB, like string) string {
+	t.Helper()
 	name := fmt.Sprintf("zm_test_%d_%d", os.Getpid(), rand.Uint64())
-	run := func(query string) {
-		c, err := pgx.Connect(ctx, base)
-		require.NoError(t, err)
-		defer c.Close(ctx)
-		_, err = c.Exec(ctx, query)
-		require.NoError(t, err)
-	}
-	run("create database " + name)
-	t.Cleanup(func() { run("drop database if exists " + name + " with (force)") })
-	u, err := url.Parse(base)
+	run(t, "create database "+name+like)
+	t.Cleanup(func() { run(t, "drop database if exists "+name+" with (force)") })
+	return address(t, name)
+}
+
+func base(t testing.TB) string {
+	at := os.Getenv("ZM_DATABASE_URL")
+	require.NotEmpty(t, at, "the tests need a database: run them with make test, or set ZM_DATABASE_URL")
+	return at
+}
+
+func address(t testing.TB, name string) string {
+	u, err := url.Parse(base(t))
 	require.NoError(t, err)
 	u.Path = "/" + name
 	return u.String()
+}
+
+func connected(t testing.TB) *pgx.Conn {
+	c, err := pgx.Connect(context.Background(), base(t))
+	require.NoError(t, err)
+	return c
+}
+
+func run(t testing.TB, query string) {
+	ctx := context.Background()
+	c := connected(t)
+	defer c.Close(ctx)
+	_, err := c.Exec(ctx, query)
+	require.NoError(t, err)
 }

@@ -21,15 +21,14 @@ export function startBench(tell) {
   document.addEventListener("input", (e) => { if (e.target.matches?.(".note input, .note textarea")) unentered.add(e.target); });
   document.addEventListener("change", (e) => { unentered.delete(e.target); change(e); });
   document.addEventListener("toggle", (e) => {
-    const d = e.target.closest?.("details.more");
-    if (!d || !d.isConnected) return;
-    const open = state.folds[d.dataset.more] ?? d.hasAttribute("data-first");
-    if (d.open !== open) { // a person did it: it stays so for the next field
-      state.folds[d.dataset.more] = d.open;
-      sessionStorage.setItem("folds", JSON.stringify(state.folds));
-    }
-    layNotes();
+    if (e.target.closest?.("details.more")?.isConnected) layNotes();
   }, true);
+  document.addEventListener("click", (e) => { // what a person opens or folds stays so for the next field
+    const d = e.target.closest?.("details.more > summary")?.parentElement;
+    if (!d) return;
+    state.folds[d.dataset.more] = !d.open;
+    sessionStorage.setItem("folds", JSON.stringify(state.folds));
+  });
   document.addEventListener("focusin", (e) => {
     if (e.target.hasAttribute?.("data-formula")) formulaFields();
     if (e.target.hasAttribute?.("data-link")) sameAs(e.target.closest(".note").dataset.id);

@@ -28,8 +28,7 @@ func Open(t testing.TB) (s *store.Store, url string) {
 func OpenBehind(t testing.TB, before func(http.Handler) http.Handler) (s *store.Store, url string) {
 	t.Helper()
 	ctx := context.Background()
-	s = storetest.Open(t)
-	require.NoError(t, demo.Load(ctx, s, "berth-application.pdf"))
+	s = storetest.Copy(t, func(s *store.Store) error { return demo.Load(ctx, s, "berth-application.pdf") })
 	q, err := jobs.New(ctx, s, 2)
 	require.NoError(t, err)
 	require.NoError(t, q.Start(ctx))

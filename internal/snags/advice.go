@@ -17,6 +17,7 @@ var unmended = map[string]string{
 	"no-action":          "only you know what it is for: choose what it does in its note, or remove it",
 	"needs-scripts":      "whether your recipients' readers run scripts is not to be seen from here",
 	"same-tooltip":       "only you know what tells them apart: say it in one of the tooltips",
+	"double-name":        "either may be the wrong one: give one of them another name in its note",
 	"overlap":            "either may be the wrong one: move one of them, or remove it",
 	"empty-list":         "only you know the options: write them into its note, or take a list that is ready",
 	"option":             "only you know what each is to send: mend the options in its note",

@@ -283,9 +283,8 @@ func (d *desk) pairs() {
 		f := &d.fields[i]
 		byPage[f.Page] = append(byPage[f.Page], f)
 		if o := names[f.Name]; o != nil && o.Kind != f.Kind {
-			free := d.freeName(f.Name)
 			d.say("double-name", Serious, f, "%s is the name of a %s and of a %s: readers take them for one field", f.Name, o.Kind,
-				f.Kind).by("call the second one "+free, func(f *form.Field) { f.Name = free })
+				f.Kind)
 		}
 		names[f.Name] = f
 		if o := tips[f.Tooltip]; f.Tooltip != "" && o != nil && o.Name != f.Name && f.Kind != form.Radio && o.Page == f.Page {
@@ -303,16 +302,6 @@ func (d *desk) pairs() {
 					d.say("overlap", Serious, b, "%s covers %s by %.0f %%", b.Name, a.Name, share*100)
 				}
 			}
-		}
-	}
-}
-
-// freeName is a name with a number behind it that no field has.
-func (d *desk) freeName(name string) string {
-	for n := 2; ; n++ {
-		free := fmt.Sprintf("%s_%d", name, n)
-		if !slices.ContainsFunc(d.t.Fields, func(f form.Field) bool { return f.Name == free }) {
-			return free
 		}
 	}
 }

@@ -174,7 +174,7 @@ func TestEveryCheckFindsItsSnagAndMendsItWhereItCan(t *testing.T) {
 		{"needs-scripts", snags.Hint, false, sound(form.Field{Name: "sum", Formula: "1 + 1", ReadOnly: true})},
 		{"needs-scripts", snags.Risky, false, sound(form.Field{Name: "member", Kind: form.CheckBox},
 			form.Field{Name: "club", ShowIf: "member", Required: true})},
-		{"double-name", snags.Serious, true, sound(form.Field{Name: "vessel"}, form.Field{Name: "vessel", Kind: form.CheckBox})},
+		{"double-name", snags.Serious, false, sound(form.Field{Name: "vessel"}, form.Field{Name: "vessel", Kind: form.CheckBox})},
 		{"same-tooltip", snags.Hint, false, sound(form.Field{Name: "a_name", Tooltip: "Name"},
 			form.Field{Name: "b_name", Tooltip: "Name"})},
 		{"overlap", snags.Serious, false, sound(form.Field{Name: "vessel", Rect: geom.R(10, 10, 100, 30)},

@@ -55,10 +55,12 @@ func TestTheWorkroomHoldsThousands(t *testing.T) {
 	assert.GreaterOrEqual(t, top, 0.0)
 	assert.Less(t, top, 300.0)
 	// pages of fifty, forth and back
+	var first string
+	o.must(o.Eval("document.querySelector('.row .title').value", &first))
 	o.must(o.Click("#next"))
-	o.must(o.Wait("document.querySelector('.row .title')?.value === 'Notice 00050' && document.documentElement.dataset.ready"))
+	o.must(o.Wait("document.querySelector('.row .title')?.value.startsWith('Notice 0005') && document.documentElement.dataset.ready"))
 	o.must(o.Click("#previous"))
-	o.must(o.Wait("document.querySelector('.row .title')?.value === 'Berth application' && document.documentElement.dataset.ready"))
+	o.must(o.Wait("document.querySelector('.row .title')?.value === '" + first + "' && document.documentElement.dataset.ready"))
 	// search: by keys, as one types
 	o.must(o.Key("/"))
 	o.must(o.Wait("document.activeElement?.id === 'search'"))

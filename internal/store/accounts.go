@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"strings"
+	"sync"
 
 	"github.com/alexedwards/argon2id"
 )
@@ -32,9 +33,26 @@ func (a Account) Initials() string {
 // ErrSignIn is returned for an unknown address and for a wrong password alike.
 var ErrSignIn = errors.New("that address and password do not belong together: try again")
 
+// hashing is how passwords are hashed: Argon2id as RFC 9106, section 4, recommends where memory is dear (its second
+// option: 3 passes over 64 MiB, 4 lanes).
+var hashing = &argon2id.Params{Memory: 64 << 10, Iterations: 3, Parallelism: 4, SaltLength: 16, KeyLength: 32}
+
+// hashers is how many passwords are hashed at once: each takes the memory that hashing says.
+var hashers = make(chan struct{}, 2)
+
+// hasher waits for its turn, or until nobody waits for it any more; done gives the turn on.
+func hasher(ctx context.Context) (done func(), err error) {
+	select {
+	case hashers <- struct{}{}:
+		return func() { <-hashers }, nil
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+}
+
 // AddAccount makes an account, or gives an existing one this name, role and password.
 func (s *Store) AddAccount(ctx context.Context, email, name, role, password string) (int64, error) {
-	hash, err := argon2id.CreateHash(password, argon2id.DefaultParams)
+	hash, err := hashed(ctx, password)
 	if err != nil {
 		return 0, err
 	}
@@ -53,27 +71,58 @@ func (s *Store) Account(ctx context.Context, id int64) (Account, error) {
 	return a, gone(err)
 }
 
-// decoy is compared for unknown addresses, so that they take as long as known ones.
-const decoy = "$argon2id$v=19$m=65536,t=1,p=2$c29tZXNhbHRzb21lc2FsdA$8hGMhuxzpHMTDJIsJxNb4VzMUgdCCKVnYyiE6dWc0J0"
+func hashed(ctx context.Context, password string) (string, error) {
+	done, err := hasher(ctx)
+	if err != nil {
+		return "", err
+	}
+	defer done()
+	return argon2id.CreateHash(password, hashing)
+}
 
-// SignIn checks an address and a password.
+// decoy is compared for unknown addresses, so that they take as long as known ones. It is hashed as passwords are.
+var decoy = sync.OnceValues(func() (string, error) { return argon2id.CreateHash("nobody knows this one", hashing) })
+
+// LongestPassword is how long a password may be, in bytes: a longer one is only work.
+const LongestPassword = 1000
+
+// SignIn checks an address and a password. What was hashed with other parameters than today's is hashed anew.
 func (s *Store) SignIn(ctx context.Context, email, password string) (Account, error) {
 	var a Account
 	err := s.db.GetContext(ctx, &a, `select id, email, name, role, password_hash from accounts where email = lower($1)`,
 		strings.TrimSpace(email))
-	if err = gone(err); errors.Is(err, ErrMissing) {
-		_, _ = argon2id.ComparePasswordAndHash(password, decoy)
-		return Account{}, ErrSignIn
+	err = gone(err)
+	unknown := errors.Is(err, ErrMissing) || len(password) > LongestPassword
+	if err != nil && !unknown {
+		return Account{}, err
 	}
+	hash := a.PasswordHash
+	if unknown {
+		if hash, err = decoy(); err != nil {
+			return Account{}, err
+		}
+		password = password[:min(len(password), LongestPassword)]
+	}
+	done, err := hasher(ctx)
 	if err != nil {
 		return Account{}, err
 	}
-	ok, err := argon2id.ComparePasswordAndHash(password, a.PasswordHash)
+	ok, params, err := argon2id.CheckHash(password, hash)
+	done()
 	if err != nil {
 		return Account{}, err
 	}
-	if !ok {
+	if !ok || unknown {
 		return Account{}, ErrSignIn
+	}
+	if *params != *hashing {
+		if hash, err = hashed(ctx, password); err != nil {
+			return Account{}, err
+		}
+		if _, err := s.db.ExecContext(ctx, `update accounts set password_hash = $2 where id = $1 and password_hash = $3`, a.ID, hash,
+			a.PasswordHash); err != nil {
+			return Account{}, err
+		}
 	}
 	return a, nil
 }

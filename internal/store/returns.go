@@ -27,6 +27,16 @@ func (s *Store) Inbox(ctx context.Context, document int64) (string, error) {
 	return inbox, gone(err)
 }
 
+// HasInbox tells whether answers can be sent to an inbox: it returns [ErrMissing] when there is none.
+func (s *Store) HasInbox(ctx context.Context, inbox string) error {
+	var there bool
+	err := s.db.GetContext(ctx, &there, `select exists(select from documents where inbox = $1)`, inbox)
+	if err == nil && !there {
+		err = ErrMissing
+	}
+	return err
+}
+
 // Receive keeps answers that were sent to an inbox.
 func (s *Store) Receive(ctx context.Context, inbox, kind string, b []byte) error {
 	return s.tx(ctx, func(tx *sqlx.Tx) error {

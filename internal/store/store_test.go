@@ -2,8 +2,10 @@ package store_test
 
 import (
 	"context"
+	"strings"
 	"testing"
 
+	"github.com/alexedwards/argon2id"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -261,4 +263,32 @@ func TestEditsOfPagesAndDetailsAreUndone(t *testing.T) {
 	_, err = s.Undo(ctx, doc, who, true)
 	require.NoError(t, err)
 	assert.Len(t, draft(t, s, doc).Template.Pages, 2)
+}
+
+// What was hashed with other parameters is hashed anew when its person signs in (RFC 9106, section 4, has those of today).
+func TestAPasswordIsHashedAnewWhenTheParametersChange(t *testing.T) {
+	s := storetest.Open(t)
+	ctx := context.Background()
+	id, err := s.AddAccount(ctx, "imke@example.org", "Imke", "preparer", "a long password")
+	require.NoError(t, err)
+	weak, err := argon2id.CreateHash("a long password", &argon2id.Params{Memory: 8 << 10, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32})
+	require.NoError(t, err)
+	_, err = s.Pool.Exec(ctx, "update accounts set password_hash = $2 where id = $1", id, weak)
+	require.NoError(t, err)
+	_, err = s.SignIn(ctx, "IMKE@example.org ", "another password")
+	require.ErrorIs(t, err, store.ErrSignIn)
+	a, err := s.Account(ctx, id)
+	require.NoError(t, err)
+	assert.Equal(t, weak, a.PasswordHash, "a wrong password changes nothing")
+	for range 2 {
+		_, err = s.SignIn(ctx, "IMKE@example.org ", "a long password")
+		require.NoError(t, err)
+	}
+	a, err = s.Account(ctx, id)
+	require.NoError(t, err)
+	assert.Contains(t, a.PasswordHash, "$m=65536,t=3,p=4$")
+	_, err = s.SignIn(ctx, "nobody@example.org", "a long password")
+	require.ErrorIs(t, err, store.ErrSignIn)
+	_, err = s.SignIn(ctx, "imke@example.org", strings.Repeat("a long password", 1000))
+	require.ErrorIs(t, err, store.ErrSignIn)
 }

@@ -59,6 +59,7 @@ func (srv *Server) routes(o frame.Options) {
 	}}))
 	e.Use(secure)
 	e.Use(echo.WrapMiddleware(s.Sessions.LoadAndSave))
+	e.Use(guarded(s))
 	e.Use(middleware.CSRFWithConfig(middleware.CSRFConfig{
 		Skipper:     func(c *echo.Context) bool { return strings.HasPrefix(c.Request().URL.Path, frame.InboxPath) },
 		TokenLookup: "header:X-CSRF-Token,form:csrf", CookieName: "zm_csrf", CookiePath: "/", CookieHTTPOnly: true,

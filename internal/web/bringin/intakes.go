@@ -21,15 +21,15 @@ import (
 // drain reads what is left of a body, so that a refused upload gets its answer.
 func drain(r io.Reader) { _, _ = io.Copy(io.Discard, io.LimitReader(r, 256<<20)) }
 
-// maxUpload holds one request with several files.
-const maxUpload = 4 * intake.MaxBytes
+// MaxUpload holds one request with several files.
+const MaxUpload = 4 * intake.MaxBytes
 
 // BringIn takes uploaded files and queues them for reading: each as a document, all
 // as one, or as pages of a document that is there. A zipped folder becomes a batch.
 func BringIn(s *frame.Frame, c *echo.Context) error {
 	ctx := c.Request().Context()
 	r := c.Request()
-	r.Body = http.MaxBytesReader(c.Response(), r.Body, maxUpload+1<<20)
+	r.Body = http.MaxBytesReader(c.Response(), r.Body, MaxUpload+1<<20)
 	files, err := uploaded(s, c)
 	if err != nil {
 		drain(r.Body)
@@ -94,7 +94,7 @@ func readUpload(h *multipart.FileHeader) ([]byte, error) {
 		return nil, err
 	}
 	defer f.Close()
-	b, err := object.Read(f, maxUpload)
+	b, err := object.Read(f, MaxUpload)
 	if err != nil {
 		return nil, err
 	}

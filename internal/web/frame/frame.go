@@ -29,6 +29,7 @@ type Frame struct {
 	Store    *store.Store
 	Queue    *jobs.Queue
 	Sessions *scs.SessionManager
+	Tries    *Throttle // to sign in
 	views    map[string]*template.Template
 	pictures *lru.Cache[string, []byte]
 	evidence *lru.Cache[string, *evidence.Page]
@@ -51,7 +52,7 @@ type Options struct {
 func New(s *store.Store, q *jobs.Queue, o Options) (f *Frame, stop func(), err error) {
 	f = &Frame{
 		Store: s, Queue: q, office: o.Office, Hint: o.Hint, Scanner: o.Scanner, Sessions: scs.New(),
-		views: map[string]*template.Template{},
+		views: map[string]*template.Template{}, Tries: newThrottle(),
 	}
 	sessions := postgresstore.New(s.DB())
 	f.Sessions.Store = sessions

@@ -176,8 +176,11 @@ func DropFavourite(s *frame.Frame, c *echo.Context) error {
 	return c.Redirect(http.StatusSeeOther, "/house-style")
 }
 
-// maxPicture of a button, in bytes.
-const maxButtonPicture = 4 << 20
+// MaxPicture is how large a picture of a button may be, in bytes.
+const MaxPicture = 4 << 20
+
+// MaxCSV is how large a list of house words may be, in bytes.
+const MaxCSV = 2 << 20
 
 // TakePicture gives a button the picture that was sent.
 func TakePicture(s *frame.Frame, c *echo.Context) error {
@@ -194,9 +197,9 @@ func TakePicture(s *frame.Frame, c *echo.Context) error {
 		return err
 	}
 	defer file.Close()
-	b, err := object.Read(file, maxButtonPicture)
+	b, err := object.Read(file, MaxPicture)
 	if err != nil {
-		return frame.Refuse(fmt.Errorf("the picture is larger than %d MB: make it smaller", maxButtonPicture>>20))
+		return frame.Refuse(fmt.Errorf("the picture is larger than %d MB: make it smaller", MaxPicture>>20))
 	}
 	if err := write.CheckPicture(b); err != nil {
 		return frame.Refuse(err)

@@ -13,8 +13,8 @@ import (
 	"zealousmargin.example/internal/web/markup"
 )
 
-// maxReturn is how large answers may be, in bytes.
-const maxReturn = 32 << 20
+// MaxReturn is how large answers may be, in bytes.
+const MaxReturn = 32 << 20
 
 // kindOfReturn looks at what came: some readers do not say what they send.
 func kindOfReturn(b []byte) string {
@@ -32,15 +32,20 @@ func kindOfReturn(b []byte) string {
 
 // Receive keeps answers that a recipient has sent.
 func Receive(s *frame.Frame, c *echo.Context) error {
-	b, err := object.Read(c.Request().Body, maxReturn)
+	ctx := c.Request().Context()
+	if err := s.Store.HasInbox(ctx, c.Param("inbox")); err != nil { // before anything of the body is read
+		c.Response().Header().Set("Connection", "close")
+		return err
+	}
+	b, err := object.Read(c.Request().Body, MaxReturn)
 	if err != nil {
 		return frame.RefuseAs(http.StatusRequestEntityTooLarge,
-			fmt.Errorf("the answers are larger than %d MB: send them without attachments", maxReturn>>20))
+			fmt.Errorf("the answers are larger than %d MB: send them without attachments", MaxReturn>>20))
 	}
 	if len(b) == 0 {
 		return frame.Refuse(errors.New("no answers came with this: press the button of the form that sends them"))
 	}
-	if err := s.Store.Receive(c.Request().Context(), c.Param("inbox"), kindOfReturn(b), b); err != nil {
+	if err := s.Store.Receive(ctx, c.Param("inbox"), kindOfReturn(b), b); err != nil {
 		return err
 	}
 	return c.HTMLBlob(http.StatusOK, []byte(markup.Page("Received", "The answers have arrived. Thank you.")))

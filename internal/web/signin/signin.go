@@ -2,7 +2,9 @@ package signin
 
 import (
 	"errors"
+	"net"
 	"net/http"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -25,6 +27,10 @@ func Show(s *frame.Frame, c *echo.Context) error {
 func SignIn(s *frame.Frame, c *echo.Context) error {
 	ctx := c.Request().Context()
 	email := c.FormValue("email")
+	if err := s.Tries.Turn(email, address(c), time.Now()); err != nil {
+		v := signInView{Shell: s.Shell(c, "Sign in", ""), Hint: s.Hint, Email: email, Problem: frame.Sentence(err.Error())}
+		return s.Render(c, http.StatusTooManyRequests, "signin", "page", v)
+	}
 	a, err := s.Store.SignIn(ctx, email, c.FormValue("password"))
 	if errors.Is(err, store.ErrSignIn) {
 		v := signInView{Shell: s.Shell(c, "Sign in", ""), Hint: s.Hint, Email: email, Problem: frame.Sentence(err.Error())}
@@ -36,8 +42,18 @@ func SignIn(s *frame.Frame, c *echo.Context) error {
 	if err := s.Sessions.RenewToken(ctx); err != nil { // against a token that was known before
 		return err
 	}
+	s.Tries.Good(email)
 	s.Sessions.Put(ctx, "account", a.ID)
 	return c.Redirect(http.StatusSeeOther, "/")
+}
+
+// address is where a request comes from on the network; what it says of itself does not count.
+func address(c *echo.Context) string {
+	host, _, err := net.SplitHostPort(c.Request().RemoteAddr)
+	if err != nil {
+		return c.Request().RemoteAddr
+	}
+	return host
 }
 
 func SignOut(s *frame.Frame, c *echo.Context) error {

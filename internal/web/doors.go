@@ -65,7 +65,8 @@ func guarded(s *frame.Frame) echo.MiddlewareFunc {
 				return turnAway(frame.RefuseAs(http.StatusUnsupportedMediaType, errParts))
 			}
 			if r.ContentLength > d.most {
-				return turnAway(frame.RefuseAs(http.StatusRequestEntityTooLarge, fmt.Errorf("this is larger than the %s that can be taken here", size(d.most))))
+				return turnAway(frame.RefuseAs(http.StatusRequestEntityTooLarge,
+					fmt.Errorf("this is larger than the %s that can be taken here", size(d.most))))
 			}
 			r.Body = http.MaxBytesReader(c.Response(), r.Body, d.most)
 			_ = http.NewResponseController(c.Response()).SetReadDeadline(time.Now().Add(d.time)) // where the server has deadlines

@@ -271,7 +271,8 @@ func TestAPasswordIsHashedAnewWhenTheParametersChange(t *testing.T) {
 	ctx := context.Background()
 	id, err := s.AddAccount(ctx, "imke@example.org", "Imke", "preparer", "a long password")
 	require.NoError(t, err)
-	weak, err := argon2id.CreateHash("a long password", &argon2id.Params{Memory: 8 << 10, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32})
+	few := argon2id.Params{Memory: 8 << 10, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+	weak, err := argon2id.CreateHash("a long password", &few)
 	require.NoError(t, err)
 	_, err = s.Pool.Exec(ctx, "update accounts set password_hash = $2 where id = $1", id, weak)
 	require.NoError(t, err)

@@ -147,4 +147,3 @@ func TestTriesToSignInAreFew(t *testing.T) {
 	}
 	assert.Fail(t, "any number of names can be guessed")
 }
-

@@ -35,6 +35,9 @@ func (f Field) Check(page Page) error {
 	if err := CheckName(name); err != nil {
 		return err
 	}
+	if err := f.checkTexts(); err != nil {
+		return err
+	}
 	if err := f.Format.Check(); err != nil {
 		return err
 	}

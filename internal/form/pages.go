@@ -119,6 +119,13 @@ func (t *Template) Describe(d Details) (Edit, error) {
 	if d.Equal(t.Details) {
 		return Edit{}, ErrNothing
 	}
+	for what, s := range map[string]string{
+		"the title": d.Title, "the author": d.Author, "the subject": d.Subject, "the language": d.Language, "the list of leftovers": d.Leave,
+	} {
+		if err := CheckText(what, s, longText); err != nil {
+			return Edit{}, err
+		}
+	}
 	for _, s := range d.Events {
 		if err := s.Check(DocumentTriggers); err != nil {
 			return Edit{}, err

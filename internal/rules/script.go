@@ -4,6 +4,7 @@ import (
 	_ "embed" // the prelude
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -294,7 +295,22 @@ func CompileForm(fields []form.Field) (Compiled, error) {
 		}
 	}
 	c.Order = append(c.Order, p.calc...)
-	return c, p.react(fields, &c)
+	if err := p.react(fields, &c); err != nil {
+		return c, err
+	}
+	return c, c.check()
+}
+
+// check reads every script as a reader will: one that breaks off would be silently gone there.
+func (c Compiled) check() error {
+	for _, name := range slices.Sorted(maps.Keys(c.Fields)) {
+		for trigger, js := range c.Fields[name] {
+			if err := CheckScript(js); err != nil {
+				return fmt.Errorf("the script %s of %s cannot be written: %w; take signs out of its pattern or its message", trigger, name, err)
+			}
+		}
+	}
+	return nil
 }
 
 // letters keeps capitals, or small letters, where a reader does not keep what the scripts of the keyboard and of checking say.

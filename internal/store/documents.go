@@ -225,6 +225,11 @@ func (s *Store) Describe(ctx context.Context, id int64, title, description strin
 	if title == "" {
 		return errors.New("a document needs a name: type one")
 	}
+	const longestTitle, longestDescription = 300, 2000
+	if err := errors.Join(form.CheckText("the name", title, longestTitle),
+		form.CheckText("the description", description, longestDescription)); err != nil {
+		return err
+	}
 	return s.one(ctx, `update documents set title = $2, description = $3, changed_at = now(), changed_by = $4 where id = $1`, id, title,
 		strings.TrimSpace(description), by)
 }

@@ -8,6 +8,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"zealousmargin.example/internal/form"
 )
 
 // PageOfDocuments is how many documents a page of the workroom lists.
@@ -218,6 +220,9 @@ const (
 func (s *Store) SetLabels(ctx context.Context, id int64, labels []string) error {
 	out := []string{}
 	for _, l := range labels {
+		if err := form.CheckText("a label", l, 4*longestLabel); err != nil {
+			return err
+		}
 		l = strings.Join(strings.Fields(l), " ")
 		if had := slices.ContainsFunc(out, func(o string) bool { return strings.EqualFold(o, l) }); l != "" && !had {
 			out = append(out, l)

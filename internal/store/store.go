@@ -15,6 +15,7 @@ import (
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/lock"
 )
 
 //go:embed migrations/*.sql
@@ -49,15 +50,38 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	up, err := goose.NewProvider(goose.DialectPostgres, s.db.DB, dir)
-	if err != nil {
+	if err := s.migrate(ctx, dir); err != nil {
+		s.Close()
 		return nil, err
 	}
-	if _, err := up.Up(ctx); err != nil {
-		s.Close()
-		return nil, fmt.Errorf("the tables could not be brought up to date: %w", err)
-	}
 	return s, nil
+}
+
+// ErrNewer is a database that a later release of the application has brought up to date.
+var ErrNewer = errors.New("the database belongs to a newer release of the application: start that one, or restore a backup of this one")
+
+// migrate brings the tables up to date, one server after the other.
+func (s *Store) migrate(ctx context.Context, dir fs.FS) error {
+	one, err := lock.NewPostgresSessionLocker()
+	if err != nil {
+		return err
+	}
+	up, err := goose.NewProvider(goose.DialectPostgres, s.db.DB, dir, goose.WithSessionLocker(one))
+	if err != nil {
+		return err
+	}
+	var now, known int64
+	for _, m := range up.ListSources() {
+		known = max(known, m.Version)
+	}
+	err = s.db.GetContext(ctx, &now, `select coalesce(max(version_id), 0) from goose_db_version`)
+	if err == nil && now > known { // before the first start there is no such table
+		return ErrNewer
+	}
+	if _, err := up.Up(ctx); err != nil {
+		return fmt.Errorf("the tables could not be brought up to date: %w", err)
+	}
+	return nil
 }
 
 // DB is the connection for libraries that keep tables of their own.

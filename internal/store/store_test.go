@@ -3,6 +3,7 @@ package store_test
 import (
 	"context"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/alexedwards/argon2id"
@@ -292,4 +293,32 @@ func TestAPasswordIsHashedAnewWhenTheParametersChange(t *testing.T) {
 	require.ErrorIs(t, err, store.ErrSignIn)
 	_, err = s.SignIn(ctx, "imke@example.org", strings.Repeat("a long password", 1000))
 	require.ErrorIs(t, err, store.ErrSignIn)
+}
+
+// Servers that start at once on an empty database wait for each other; one of an older release refuses a newer database.
+func TestTablesAreMadeByOneServerAtATime(t *testing.T) {
+	address := storetest.Database(t)
+	var wait sync.WaitGroup
+	errs := make(chan error, 5)
+	for range cap(errs) {
+		wait.Go(func() {
+			s, err := store.Open(ctx, address)
+			if err == nil {
+				s.Close()
+			}
+			errs <- err
+		})
+	}
+	wait.Wait()
+	close(errs)
+	for err := range errs {
+		require.NoError(t, err)
+	}
+	s, err := store.Open(ctx, address)
+	require.NoError(t, err)
+	_, err = s.Pool.Exec(ctx, "insert into goose_db_version (version_id, is_applied) values (99999, true)")
+	require.NoError(t, err)
+	s.Close()
+	_, err = store.Open(ctx, address)
+	require.ErrorIs(t, err, store.ErrNewer)
 }

@@ -147,3 +147,66 @@ func TestTriesToSignInAreFew(t *testing.T) {
 	}
 	assert.Fail(t, "any number of names can be guessed")
 }
+
+// What no table keeps is refused in words, wherever it comes from; nothing that the database says is shown.
+func TestWhatCannotBeKeptIsRefusedInWords(t *testing.T) {
+	o := open(t)
+	o.signIn()
+	for _, path := range []string{"/?search=%00", "/?label=%ff%fe", "/documents/1/fit?open=%00", "/documents/1/chosen-by?by=name&pattern=%c0"} {
+		code, body := o.get(path)
+		assert.Equal(t, http.StatusUnprocessableEntity, code, path)
+		assert.Contains(t, body, "type it anew", path)
+	}
+	_, _ = o.edit("place", url.Values{"kind": {"text"}, "x0": {"200"}, "y0": {"790"}})
+	draft, err := o.store.Draft(t.Context(), 1)
+	require.NoError(t, err)
+	f := draft.Template.Fields[0]
+	set := func(key, value, why string) {
+		t.Helper()
+		code, body := o.edit("set", url.Values{"ids": {f.ID}, "key": {key}, "value": {value}})
+		assert.Equal(t, http.StatusUnprocessableEntity, code, key)
+		assert.Contains(t, body, why, key)
+		assert.NotContains(t, body, "SQLSTATE")
+	}
+	set("tooltip", "a\x00b", "type it anew")
+	set("tooltip", "a\x07b", "control sign (U+0007)")
+	set("tooltip", strings.Repeat("x", 20_000), "shorten it")
+	set("name", "a\nb", "one line")
+	_, _ = o.edit("set", url.Values{"ids": {f.ID}, "key": {"format"}, "value": {"mask"}})
+	for _, sign := range []string{"\n", "\r", "\u2028", "\u2029"} {
+		set("pattern", "##"+sign+"##", "one line")
+	}
+	code, body := o.post("/documents/1/describe", url.Values{"title": {strings.Repeat("long ", 1_000)}})
+	assert.Equal(t, http.StatusUnprocessableEntity, code)
+	assert.Contains(t, body, "shorten it")
+	code, body = o.post("/documents/1/describe", url.Values{"title": {"fine"}, "labels": {strings.Repeat("x", 500)}})
+	assert.Equal(t, http.StatusUnprocessableEntity, code, body)
+	// a file whose name has a control sign
+	said := o.upload("a\tb.pdf", []byte("%PDF-1.4"))
+	assert.Contains(t, said, "another name")
+}
+
+func TestNoFolderOfOurFilesIsListed(t *testing.T) {
+	o := open(t)
+	for _, path := range []string{"/static/", "/static/bench/", "/static/fonts/"} {
+		code, body := o.get(path)
+		assert.NotEqual(t, http.StatusOK, code, path)
+		assert.NotContains(t, body, ".js", path)
+	}
+	code, _ := o.get("/static/bench/ask.js")
+	assert.Equal(t, http.StatusOK, code)
+}
+
+// A word that a spreadsheet would take for a formula goes out harmless, and comes back as it was (OWASP, CSV injection).
+func TestWordsGoOutHarmless(t *testing.T) {
+	o := open(t)
+	o.signIn()
+	wording := `=HYPERLINK("https://evil.example")`
+	_, body := o.post("/house-words", url.Values{"wording": {wording}, "name": {"a_name"}, "kind": {"text"}})
+	require.Contains(t, body, "a_name")
+	_, list := o.get("/house-words.csv")
+	assert.Contains(t, list, `'=HYPERLINK`)
+	for _, line := range strings.Split(list, "\n") {
+		assert.NotRegexp(t, `^"?[=+@-]`, line)
+	}
+}

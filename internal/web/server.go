@@ -65,6 +65,7 @@ func (srv *Server) routes(o frame.Options) {
 		TokenLookup: "header:X-CSRF-Token,form:csrf", CookieName: "zm_csrf", CookiePath: "/", CookieHTTPOnly: true,
 		CookieSecure: o.Secure, CookieSameSite: http.SameSiteLaxMode,
 	}))
+	e.Use(readable)
 	files, err := fs.Sub(static, "static")
 	if err != nil {
 		panic(err) // the files are part of the program
@@ -179,6 +180,10 @@ func secure(next echo.HandlerFunc) echo.HandlerFunc {
 // cached lets browsers keep the application's own files, asking whether they changed.
 func cached(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "" || strings.HasSuffix(r.URL.Path, "/") { // no folder is listed
+			http.NotFound(w, r)
+			return
+		}
 		if strings.HasSuffix(r.URL.Path, ".woff2") {
 			w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
 		} else {

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -24,6 +25,7 @@ import (
 // settings are the flags that serve, work and demo share.
 type settings struct {
 	database, address, office string
+	public                    string // the address from outside, where none is set in the application
 	workers                   int
 	secure                    bool
 }
@@ -35,6 +37,9 @@ func (s *settings) flags(c *cobra.Command, workers int) {
 
 func (s *settings) pageFlags(c *cobra.Command) {
 	c.Flags().StringVar(&s.address, "address", "127.0.0.1:8470", "where to listen")
+	c.Flags().StringVar(&s.public, "public-address", os.Getenv("ZM_PUBLIC_ADDRESS"),
+		"where the application is reached from outside, such as https://forms.example (or ZM_PUBLIC_ADDRESS); what the settings say "+
+			"goes before it")
 	c.Flags().BoolVar(&s.secure, "secure-cookies", false, "send cookies over https only")
 }
 
@@ -111,6 +116,7 @@ func demoCommand() *cobra.Command {
 				if err := demo.Load(ctx, st); err != nil || only {
 					return err
 				}
+				s.public = cmp.Or(s.public, "http://"+s.address)
 				return serve(ctx, st, q, s, frame.Options{Hint: demo.SignInHint(), Scanner: demo.Tray()})
 			})
 		},
@@ -126,7 +132,12 @@ func serve(ctx context.Context, st *store.Store, q *jobs.Queue, s settings, o fr
 	if err := q.Start(context.WithoutCancel(ctx)); err != nil {
 		return err
 	}
+	public, err := store.CheckAddress(s.public)
+	if err != nil {
+		return usageError{fmt.Errorf("--public-address: %w", err)}
+	}
 	o.Office, o.Secure = s.office, s.secure
+	o.Reached = func() string { return public }
 	h, stop, err := web.New(st, q, o)
 	if err != nil {
 		return err

@@ -120,7 +120,8 @@ func (t *Template) Describe(d Details) (Edit, error) {
 		return Edit{}, ErrNothing
 	}
 	for what, s := range map[string]string{
-		"the title": d.Title, "the author": d.Author, "the subject": d.Subject, "the language": d.Language, "the list of leftovers": d.Leave,
+		"the title": d.Title, "the author": d.Author, "the subject": d.Subject, "the language": d.Language,
+		"the list of leftovers": d.Leave,
 	} {
 		if err := CheckText(what, s, longText); err != nil {
 			return Edit{}, err

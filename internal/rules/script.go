@@ -306,7 +306,8 @@ func (c Compiled) check() error {
 	for _, name := range slices.Sorted(maps.Keys(c.Fields)) {
 		for trigger, js := range c.Fields[name] {
 			if err := CheckScript(js); err != nil {
-				return fmt.Errorf("the script %s of %s cannot be written: %w; take signs out of its pattern or its message", trigger, name, err)
+				return fmt.Errorf("the script %s of %s cannot be written: %w; take signs out of its pattern or its message", trigger, name,
+					err)
 			}
 		}
 	}

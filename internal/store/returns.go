@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"crypto/rand"
+	"errors"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -27,22 +28,78 @@ func (s *Store) Inbox(ctx context.Context, document int64) (string, error) {
 	return inbox, gone(err)
 }
 
-// HasInbox tells whether answers can be sent to an inbox: it returns [ErrMissing] when there is none.
-func (s *Store) HasInbox(ctx context.Context, inbox string) error {
-	var there bool
-	err := s.db.GetContext(ctx, &there, `select exists(select from documents where inbox = $1)`, inbox)
-	if err == nil && !there {
-		err = ErrMissing
+// Why answers are not taken.
+var (
+	ErrClosed = errors.New("this form takes no more answers: ask the office that you have it from")
+	ErrFull   = errors.New("so many answers have come for this form that no more are taken: ask the office that you have it from")
+)
+
+// How many answers one document takes, and how many bytes of them.
+const (
+	MostReturns     = 20_000
+	MostReturnBytes = 4 << 30
+)
+
+// OpenInbox tells whether answers can be sent to an inbox: it returns [ErrMissing] when there is none, [ErrClosed] when it
+// was closed or its document archived, [ErrFull] when it has all that it takes.
+func (s *Store) OpenInbox(ctx context.Context, inbox string) error {
+	return openInbox(ctx, s.db, inbox)
+}
+
+func openInbox(ctx context.Context, q sqlx.QueryerContext, inbox string) error {
+	var d struct {
+		Closed bool  `db:"closed"`
+		Number int   `db:"number"`
+		Bytes  int64 `db:"bytes"`
 	}
-	return err
+	err := sqlx.GetContext(ctx, q, &d, `select d.inbox_closed_at is not null or d.archived_at is not null as closed,
+		(select count(*) from returns r where r.document_id = d.id) as number,
+		(select coalesce(sum(length(f.bytes)), 0) from returns r join files f on f.sha256 = r.file where r.document_id = d.id) as bytes
+		from documents d where d.inbox = $1`, inbox)
+	switch {
+	case err != nil:
+		return gone(err)
+	case d.Closed:
+		return ErrClosed
+	case d.Number >= MostReturns || d.Bytes >= MostReturnBytes:
+		return ErrFull
+	}
+	return nil
+}
+
+// InboxState is where the answers of a document come to; Path is empty before somebody asked for it.
+type InboxState struct {
+	Path   string `db:"path"`
+	Closed bool   `db:"closed"`
+}
+
+// InboxOf tells where the answers of a document come to.
+func (s *Store) InboxOf(ctx context.Context, document int64) (InboxState, error) {
+	var i InboxState
+	err := s.db.GetContext(ctx, &i, `select coalesce(inbox, '') as path, inbox_closed_at is not null or archived_at is not null as closed
+		from documents where id = $1`, document)
+	return i, gone(err)
+}
+
+// CloseInbox closes or opens where the answers of a document come to.
+func (s *Store) CloseInbox(ctx context.Context, document int64, closed bool) error {
+	return s.one(ctx, `update documents set inbox_closed_at = case when $2 then now() end where id = $1`, document, closed)
+}
+
+// NewInbox gives the answers of a document another address. Forms with the old one can send nothing any more.
+func (s *Store) NewInbox(ctx context.Context, document int64) error {
+	return s.one(ctx, `update documents set inbox = $2, inbox_closed_at = null where id = $1`, document, rand.Text())
 }
 
 // Receive keeps answers that were sent to an inbox.
 func (s *Store) Receive(ctx context.Context, inbox, kind string, b []byte) error {
 	return s.tx(ctx, func(tx *sqlx.Tx) error {
 		var document int64
-		if err := tx.GetContext(ctx, &document, `select id from documents where inbox = $1`, inbox); err != nil {
+		if err := tx.GetContext(ctx, &document, `select id from documents where inbox = $1 for update`, inbox); err != nil {
 			return gone(err)
+		}
+		if err := openInbox(ctx, tx, inbox); err != nil {
+			return err
 		}
 		sha, err := keepFile(ctx, tx, b)
 		if err != nil {

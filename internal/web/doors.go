@@ -39,6 +39,8 @@ var doors = map[string]door{
 	frame.InboxPath + ":inbox":       {most: release.MaxReturn, time: 5 * time.Minute},
 }
 
+var errUnreadable = errors.New("this has signs that cannot be read or kept: type it anew")
+
 var errParts = errors.New("this takes no files: send it as a form")
 
 // guarded lets a body in only where its route takes one so large, and only from people who are signed in, before
@@ -107,7 +109,7 @@ func readable(next echo.HandlerFunc) echo.HandlerFunc {
 			for key, list := range values {
 				for _, v := range append(list, key) {
 					if !utf8.ValidString(v) || strings.ContainsRune(v, 0) {
-						return frame.RefuseAs(http.StatusUnprocessableEntity, errors.New("this has signs that cannot be read or kept: type it anew"))
+						return frame.RefuseAs(http.StatusUnprocessableEntity, errUnreadable)
 					}
 				}
 			}

@@ -152,7 +152,9 @@ func TestTriesToSignInAreFew(t *testing.T) {
 func TestWhatCannotBeKeptIsRefusedInWords(t *testing.T) {
 	o := open(t)
 	o.signIn()
-	for _, path := range []string{"/?search=%00", "/?label=%ff%fe", "/documents/1/fit?open=%00", "/documents/1/chosen-by?by=name&pattern=%c0"} {
+	for _, path := range []string{
+		"/?search=%00", "/?label=%ff%fe", "/documents/1/fit?open=%00", "/documents/1/chosen-by?by=name&pattern=%c0",
+	} {
 		code, body := o.get(path)
 		assert.Equal(t, http.StatusUnprocessableEntity, code, path)
 		assert.Contains(t, body, "type it anew", path)

@@ -79,7 +79,7 @@ func uploaded(s *frame.Frame, c *echo.Context) ([]store.NamedFile, error) {
 	var out []store.NamedFile
 	for _, h := range form.File["file"] {
 		if strings.ContainsFunc(h.Filename, unicode.IsControl) || !utf8.ValidString(h.Filename) {
-			return nil, errors.New("the name of the file has a control sign in it, or signs that cannot be read: give the file another name")
+			return nil, errors.New("the name of the file has a control sign in it, or signs that cannot be read: give it another name")
 		}
 		b, err := readUpload(h)
 		if err != nil {

@@ -18,8 +18,8 @@ func (s *Frame) Asking(c *echo.Context, id int64) (r ask.Request, err error) {
 	ctx := c.Request().Context()
 	r = ask.Request{Value: c.FormValue, Unit: UnitOf(c)}
 	if ask.AsksHere(c.FormValue("key")) {
-		if r.Here, err = s.inboxURL(ctx, c, id); err != nil {
-			return r, err
+		if r.Here, err = s.InboxURL(ctx, id); err != nil {
+			return r, Refuse(err)
 		}
 	}
 	if n := Number(c.FormValue("favourite"), 0); n > 0 {

@@ -30,6 +30,8 @@ type Frame struct {
 	Queue    *jobs.Queue
 	Sessions *scs.SessionManager
 	Tries    *Throttle // to sign in
+	Answers  *Answers  // that come back
+	reached  func() string
 	views    map[string]*template.Template
 	pictures *lru.Cache[string, []byte]
 	evidence *lru.Cache[string, *evidence.Page]
@@ -44,6 +46,8 @@ type Options struct {
 	Office string // the name of the office that works here
 	Hint   string // shown on the sign-in page
 	Secure bool   // cookies over https only
+	// Reached gives the address at which the application is reached where none is set; nil is none.
+	Reached func() string
 	// Scanner is where pages can be scanned from; nil when there is none.
 	Scanner standin.Scanner
 }
@@ -52,7 +56,7 @@ type Options struct {
 func New(s *store.Store, q *jobs.Queue, o Options) (f *Frame, stop func(), err error) {
 	f = &Frame{
 		Store: s, Queue: q, office: o.Office, Hint: o.Hint, Scanner: o.Scanner, Sessions: scs.New(),
-		views: map[string]*template.Template{}, Tries: newThrottle(),
+		views: map[string]*template.Template{}, Tries: newThrottle(), Answers: newAnswers(), reached: o.Reached,
 	}
 	sessions := postgresstore.New(s.DB())
 	f.Sessions.Store = sessions

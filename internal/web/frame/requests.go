@@ -3,7 +3,7 @@ package frame
 import (
 	"cmp"
 	"context"
-	"fmt"
+	"errors"
 	"slices"
 	"strconv"
 
@@ -44,15 +44,27 @@ func UnitOf(c *echo.Context) string {
 // token of ours stands in a PDF.
 const InboxPath = "/in/"
 
-// inboxURL is the address to which the answers of a document are sent, as this application is
-// reached now.
-func (s *Frame) inboxURL(ctx context.Context, c *echo.Context, id int64) (string, error) {
-	inbox, err := s.Store.Inbox(ctx, id)
-	scheme := "http"
-	if c.IsTLS() || c.Request().Header.Get("X-Forwarded-Proto") == "https" {
-		scheme = "https"
+// InboxURL is the address to which the answers of a document are sent: at the address that the office has set, never at
+// one that a request names.
+func (s *Frame) InboxURL(ctx context.Context, id int64) (string, error) {
+	at, err := s.Public(ctx)
+	if err != nil {
+		return "", err
 	}
-	return fmt.Sprintf("%s://%s%s%s", scheme, c.Request().Host, InboxPath, inbox), err
+	if at == "" {
+		return "", errors.New("say first at which address this office is reached from outside, in the settings")
+	}
+	inbox, err := s.Store.Inbox(ctx, id)
+	return at + InboxPath + inbox, err
+}
+
+// Public is the address at which the office is reached from outside; empty when nobody has said it.
+func (s *Frame) Public(ctx context.Context) (string, error) {
+	at, err := s.Store.Setting(ctx, store.PublicAddress)
+	if at == "" && s.reached != nil {
+		at = s.reached()
+	}
+	return at, err
 }
 
 func IdOf(c *echo.Context) (int64, error) {

@@ -1,8 +1,10 @@
 package frame
 
 import (
+	"context"
 	"fmt"
 	"math"
+	"net"
 	"net/http"
 	"strings"
 	"sync"
@@ -23,10 +25,48 @@ const (
 	forgotten    = time.Hour
 )
 
+// How many answers are taken: for one form, and from one address on the network.
+const (
+	formAnswers    = 120
+	formEvery      = time.Second / 2
+	senderAnswers  = 30
+	senderEvery    = 2 * time.Second
+	answersAtATime = 2 // that are read at once
+)
+
+// Answers lets answers in, a few at a time.
+type Answers struct {
+	forms, senders *Throttle
+	reading        chan struct{}
+}
+
+func newAnswers() *Answers {
+	return &Answers{forms: newThrottle(), senders: newThrottle(), reading: make(chan struct{}, answersAtATime)}
+}
+
+// Turn waits for the turn of one set of answers; done gives it on. It says how long to wait when too many have come.
+func (a *Answers) Turn(ctx context.Context, form, sender string, now time.Time) (done func(), err error) {
+	wait := max(a.forms.wait(a.forms.accounts, form, formAnswers, formEvery, now),
+		a.senders.wait(a.senders.addresses, sender, senderAnswers, senderEvery, now))
+	if wait > 0 {
+		return nil, RefuseAs(http.StatusTooManyRequests, fmt.Errorf("too many answers came at once: wait %d seconds, then send again",
+			int(math.Ceil(wait.Seconds()))))
+	}
+	select {
+	case a.reading <- struct{}{}:
+		return func() { <-a.reading }, nil
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+}
+
+// limiters are those of accounts, of forms or of addresses that came last.
+type limiters = expirable.LRU[string, *rate.Limiter]
+
 // Throttle counts the tries of accounts and of addresses.
 type Throttle struct {
 	mu                  sync.Mutex
-	accounts, addresses *expirable.LRU[string, *rate.Limiter]
+	accounts, addresses *limiters
 }
 
 func newThrottle() *Throttle {
@@ -34,6 +74,12 @@ func newThrottle() *Throttle {
 		accounts:  expirable.NewLRU[string, *rate.Limiter](remembered, nil, forgotten),
 		addresses: expirable.NewLRU[string, *rate.Limiter](remembered, nil, forgotten),
 	}
+}
+
+func (t *Throttle) wait(all *limiters, key string, burst int, every time.Duration, now time.Time) time.Duration {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return take(all, key, burst, every, now)
 }
 
 // Turn takes one try, or says how long to wait.
@@ -49,7 +95,16 @@ func (t *Throttle) Turn(account, address string, now time.Time) error {
 		int(math.Ceil(wait.Seconds()))))
 }
 
-func take(all *expirable.LRU[string, *rate.Limiter], key string, burst int, every time.Duration, now time.Time) time.Duration {
+// Sender is where a request comes from on the network; what it says of itself does not count.
+func Sender(r *http.Request) string {
+	host, _, err := net.SplitHostPort(r.RemoteAddr)
+	if err != nil {
+		return r.RemoteAddr
+	}
+	return host
+}
+
+func take(all *limiters, key string, burst int, every time.Duration, now time.Time) time.Duration {
 	l, ok := all.Get(key)
 	if !ok {
 		l = rate.NewLimiter(rate.Every(every), burst)

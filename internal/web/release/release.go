@@ -33,6 +33,8 @@ type releaseView struct {
 	Hold     []string // signatures that stay valid
 	End      []string // those that a release ends
 	Returns  []store.Return
+	Inbox    store.InboxState
+	At       string // the address that the answers come to; empty when nobody has asked for it
 }
 
 func gather(s *frame.Frame, c *echo.Context, id int64) (releaseView, error) {
@@ -49,6 +51,15 @@ func gather(s *frame.Frame, c *echo.Context, id int64) (releaseView, error) {
 	}
 	if v.Returns, err = s.Store.Returns(c.Request().Context(), id); err != nil {
 		return v, err
+	}
+	if v.Inbox, err = s.Store.InboxOf(c.Request().Context(), id); err != nil {
+		return v, err
+	}
+	if v.Inbox.Path != "" {
+		if v.At, err = s.Public(c.Request().Context()); err != nil {
+			return v, err
+		}
+		v.At += frame.InboxPath + v.Inbox.Path
 	}
 	if v.Snags, err = s.SnagsOf(c.Request().Context(), d); err != nil {
 		return v, err

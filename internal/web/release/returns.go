@@ -5,10 +5,12 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
 	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web/frame"
 	"zealousmargin.example/internal/web/markup"
 )
@@ -32,12 +34,27 @@ func kindOfReturn(b []byte) string {
 
 // Receive keeps answers that a recipient has sent.
 func Receive(s *frame.Frame, c *echo.Context) error {
-	ctx := c.Request().Context()
-	if err := s.Store.HasInbox(ctx, c.Param("inbox")); err != nil { // before anything of the body is read
+	r := c.Request()
+	ctx := r.Context()
+	away := func(err error) error { // the body is not read
 		c.Response().Header().Set("Connection", "close")
+		switch {
+		case errors.Is(err, store.ErrClosed):
+			return frame.RefuseAs(http.StatusGone, err)
+		case errors.Is(err, store.ErrFull):
+			return frame.RefuseAs(http.StatusInsufficientStorage, err)
+		}
 		return err
 	}
-	b, err := object.Read(c.Request().Body, MaxReturn)
+	if err := s.Store.OpenInbox(ctx, c.Param("inbox")); err != nil {
+		return away(err)
+	}
+	done, err := s.Answers.Turn(ctx, c.Param("inbox"), frame.Sender(r), time.Now())
+	if err != nil {
+		return away(err)
+	}
+	defer done()
+	b, err := object.Read(r.Body, MaxReturn)
 	if err != nil {
 		return frame.RefuseAs(http.StatusRequestEntityTooLarge,
 			fmt.Errorf("the answers are larger than %d MB: send them without attachments", MaxReturn>>20))
@@ -46,9 +63,30 @@ func Receive(s *frame.Frame, c *echo.Context) error {
 		return frame.Refuse(errors.New("no answers came with this: press the button of the form that sends them"))
 	}
 	if err := s.Store.Receive(ctx, c.Param("inbox"), kindOfReturn(b), b); err != nil {
-		return err
+		return away(err)
 	}
 	return c.HTMLBlob(http.StatusOK, []byte(markup.Page("Received", "The answers have arrived. Thank you.")))
+}
+
+// SetInbox closes, opens or changes where the answers of a document come to.
+func SetInbox(s *frame.Frame, c *echo.Context) error {
+	id, err := frame.IdOf(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	switch c.FormValue("do") {
+	case "close", "open":
+		err = s.Store.CloseInbox(ctx, id, c.FormValue("do") == "close")
+	case "new":
+		err = s.Store.NewInbox(ctx, id)
+	default:
+		err = frame.Refuse(errors.New("an address for answers can be closed, opened or changed"))
+	}
+	if err != nil {
+		return err
+	}
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/documents/%d/release#returns", id))
 }
 
 var returnTypes = map[string][2]string{

@@ -2,7 +2,6 @@ package signin
 
 import (
 	"errors"
-	"net"
 	"net/http"
 	"time"
 
@@ -27,7 +26,7 @@ func Show(s *frame.Frame, c *echo.Context) error {
 func SignIn(s *frame.Frame, c *echo.Context) error {
 	ctx := c.Request().Context()
 	email := c.FormValue("email")
-	if err := s.Tries.Turn(email, address(c), time.Now()); err != nil {
+	if err := s.Tries.Turn(email, frame.Sender(c.Request()), time.Now()); err != nil {
 		v := signInView{Shell: s.Shell(c, "Sign in", ""), Hint: s.Hint, Email: email, Problem: frame.Sentence(err.Error())}
 		return s.Render(c, http.StatusTooManyRequests, "signin", "page", v)
 	}
@@ -45,15 +44,6 @@ func SignIn(s *frame.Frame, c *echo.Context) error {
 	s.Tries.Good(email)
 	s.Sessions.Put(ctx, "account", a.ID)
 	return c.Redirect(http.StatusSeeOther, "/")
-}
-
-// address is where a request comes from on the network; what it says of itself does not count.
-func address(c *echo.Context) string {
-	host, _, err := net.SplitHostPort(c.Request().RemoteAddr)
-	if err != nil {
-		return c.Request().RemoteAddr
-	}
-	return host
 }
 
 func SignOut(s *frame.Frame, c *echo.Context) error {

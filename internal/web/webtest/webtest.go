@@ -32,9 +32,12 @@ func OpenBehind(t testing.TB, before func(http.Handler) http.Handler) (s *store.
 	q, err := jobs.New(ctx, s, 2)
 	require.NoError(t, err)
 	require.NoError(t, q.Start(ctx))
-	h, stop, err := web.New(s, q, frame.Options{Office: demo.Office, Scanner: demo.Tray()})
+	var srv *httptest.Server
+	h, stop, err := web.New(s, q, frame.Options{
+		Office: demo.Office, Scanner: demo.Tray(), Reached: func() string { return srv.URL },
+	})
 	require.NoError(t, err)
-	srv := httptest.NewServer(before(h))
+	srv = httptest.NewServer(before(h))
 	t.Cleanup(func() {
 		srv.Close()
 		stop()

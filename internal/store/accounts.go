@@ -9,6 +9,12 @@ import (
 	"github.com/alexedwards/argon2id"
 )
 
+// The roles: a preparer does everything to documents; an administrator also releases, and sets what holds for the office.
+const (
+	Administrator = "administrator"
+	Preparer      = "preparer"
+)
+
 // Account is a person who works here.
 type Account struct {
 	ID           int64  `db:"id"`

@@ -14,6 +14,8 @@ const (
 	// PublicAddress is where the application is reached from outside, such as https://forms.example: released forms send
 	// their answers there. It is never taken from a request.
 	PublicAddress = "public-address"
+	// PreparersRelease is "yes" where preparers may release forms, too.
+	PreparersRelease = "preparers-release"
 )
 
 // Setting is what is set under a key; empty when nothing is.
@@ -28,10 +30,17 @@ func (s *Store) Setting(ctx context.Context, key string) (string, error) {
 
 // SetSetting keeps a setting; empty takes it away.
 func (s *Store) SetSetting(ctx context.Context, key, value string, by int64) error {
-	if key != PublicAddress {
-		return fmt.Errorf("%q is nothing that can be set", key)
+	var err error
+	switch key {
+	case PublicAddress:
+		value, err = CheckAddress(value)
+	case PreparersRelease:
+		if value != "yes" {
+			value = ""
+		}
+	default:
+		err = fmt.Errorf("%q is nothing that can be set", key)
 	}
-	value, err := CheckAddress(value)
 	if err != nil {
 		return err
 	}

@@ -76,7 +76,7 @@ func (srv *Server) routes(o frame.Options) {
 	e.POST("/sign-out", s.With(signin.SignOut))
 	e.POST(frame.InboxPath+":inbox", s.With(release.Receive))
 
-	in := e.Group("", s.SignedIn, sentOnce)
+	in := e.Group("", s.SignedIn, permitted(s), sentOnce)
 	in.GET("/", s.With(workroom.Show))
 	in.GET("/documents", s.With(workroom.DocumentList))
 	in.POST("/documents/:id/describe", s.With(workroom.Describe))
@@ -149,6 +149,17 @@ func (srv *Server) routes(o frame.Options) {
 	in.POST("/documents/:id/redo", s.With(pages.Redo))
 	in.GET("/pictures/:sha/:page/:width", s.Picture)
 	srv.echo = e
+}
+
+// Routes lists what the server answers to, as "GET /documents/:id".
+func (srv *Server) Routes() []string {
+	var out []string
+	for _, r := range srv.echo.Router().Routes() {
+		if r.Method != echo.RouteNotFound {
+			out = append(out, r.Method+" "+r.Path)
+		}
+	}
+	return out
 }
 
 // ServeHTTP answers one request.

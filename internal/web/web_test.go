@@ -72,8 +72,14 @@ func (o *office) post(path string, v url.Values) (int, string) {
 
 func (o *office) signIn() {
 	o.t.Helper()
+	o.signInAs(0)
+}
+
+// signInAs signs one of the people of the demo office in: 0 is an administrator, 1 a preparer.
+func (o *office) signInAs(n int) {
+	o.t.Helper()
 	o.get("/sign-in")
-	p := demo.People[0]
+	p := demo.People[n]
 	code, body := o.post("/sign-in", url.Values{"email": {p.Email}, "password": {p.Password}})
 	require.Equal(o.t, http.StatusOK, code, body)
 	require.Contains(o.t, body, "Berth application")

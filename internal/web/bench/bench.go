@@ -73,6 +73,7 @@ type openNote struct {
 	Favourites []store.Favourite
 	Unit       string               // that its place is shown in
 	Word       *store.HouseProposal // what its correction could teach the office
+	Learns     bool                 // the person may teach it
 }
 
 // Line is the note closed.
@@ -159,7 +160,7 @@ func gather(s *frame.Frame, c *echo.Context, id int64, stageKey string) (benchVi
 		v.Many.Favourites = kept
 	}
 	if v.OpenNote != nil {
-		v.OpenNote.Favourites, v.OpenNote.Unit = kept, frame.UnitOf(c)
+		v.OpenNote.Favourites, v.OpenNote.Unit, v.OpenNote.Learns = kept, frame.UnitOf(c), v.May.Administer
 		if f := v.OpenNote.Field; f.Find != nil && f.Label != "" {
 			p, there, err := s.Store.HouseProposal(c.Request().Context(), v.Doc.ID, f.Label)
 			if err != nil {
@@ -319,7 +320,11 @@ func Note(s *frame.Frame, c *echo.Context) error {
 	r := f.Rect.Apply(geom.ToView(p.Width, p.Height, p.Rotate))
 	n := openedNote(markOf(&f, r, id), &d.Template, id, c.FormValue("stage"))
 	if n.Open = c.FormValue("closed") == ""; n.Open {
-		n.Unit = frame.UnitOf(c)
+		may, err := s.May(c)
+		if err != nil {
+			return err
+		}
+		n.Unit, n.Learns = frame.UnitOf(c), may.Administer
 		if n.Favourites, err = s.Store.Favourites(c.Request().Context()); err != nil {
 			return err
 		}

@@ -24,12 +24,17 @@ type Shell struct {
 	Account store.Account
 	CSRF    string
 	Here    string // the room: "workroom", "bench"
+	May     May    // what the person may do
 }
 
 func (s *Frame) Shell(c *echo.Context, title, here string) Shell {
 	csrf, _ := c.Get("csrf").(string)
 	a, _ := c.Get("account").(store.Account)
-	return Shell{Title: title, Office: s.office, Account: a, CSRF: csrf, Here: here}
+	v := Shell{Title: title, Office: s.office, Account: a, CSRF: csrf, Here: here}
+	if a.ID != 0 {
+		v.May, _ = s.May(c) // what cannot be told is not offered
+	}
+	return v
 }
 
 // Render writes the named block of a page's template.

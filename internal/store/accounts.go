@@ -95,11 +95,11 @@ const LongestPassword = 1000
 // SignIn checks an address and a password. What was hashed with other parameters than today's is hashed anew.
 func (s *Store) SignIn(ctx context.Context, email, password string) (Account, error) {
 	var a Account
-	err := s.db.GetContext(ctx, &a, `select id, email, name, role, password_hash from accounts where email = lower($1)`,
-		strings.TrimSpace(email))
+	err := s.db.GetContext(ctx, &a, `select id, email, name, role, password_hash from accounts
+		where email = lower($1) and disabled_at is null`, strings.TrimSpace(email))
 	err = gone(err)
-	unknown := errors.Is(err, ErrMissing) || len(password) > LongestPassword
-	if err != nil && !unknown {
+	unknown := errors.Is(err, ErrMissing) || len(password) > LongestPassword || a.PasswordHash == ""
+	if err != nil && !errors.Is(err, ErrMissing) {
 		return Account{}, err
 	}
 	hash := a.PasswordHash

@@ -36,6 +36,8 @@ var doors = map[string]door{
 	"/house-words.csv":               {most: house.MaxCSV + 1<<16, parts: true, time: time.Minute},
 	"/sign-in":                       {most: 16 << 10, time: 10 * time.Second},
 	"/sign-out":                      {most: 16 << 10, time: 10 * time.Second},
+	"/set-password/:token":           {most: 16 << 10, time: 10 * time.Second},
+	"/first-run":                     {most: 16 << 10, time: 10 * time.Second},
 	frame.InboxPath + ":inbox":       {most: release.MaxReturn, time: 5 * time.Minute},
 }
 
@@ -61,8 +63,8 @@ func guarded(s *frame.Frame) echo.MiddlewareFunc {
 				c.Response().Header().Set("Connection", "close")
 				return err
 			}
-			open := c.Path() == "/sign-in" || c.Path() == frame.InboxPath+":inbox"
-			if !open && s.Sessions.GetInt64(r.Context(), "account") == 0 {
+			open := rights[r.Method+" "+c.Path()] == anybody
+			if !open && s.Sessions.GetInt64(r.Context(), "visit") == 0 {
 				return turnAway(s.SignedIn(next)(c))
 			}
 			kind, _, err := mime.ParseMediaType(r.Header.Get("Content-Type"))

@@ -24,7 +24,8 @@ const (
 // rights is who may call each route. A route without a row is closed to everybody, and a test fails.
 var rights = map[string]right{
 	"GET /static/*": anybody, "GET /sign-in": anybody, "POST /sign-in": anybody, "POST /sign-out": anybody,
-	"POST " + frame.InboxPath + ":inbox": anybody,
+	"POST " + frame.InboxPath + ":inbox": anybody, "GET /set-password/:token": anybody, "POST /set-password/:token": anybody,
+	"GET /first-run": anybody, "POST /first-run": anybody,
 
 	"GET /": staff, "GET /documents": staff, "POST /documents/:id/describe": staff, "POST /documents/:id/archive": staff,
 	"POST /intakes": staff, "GET /intakes/:id": staff, "POST /intakes/:id/cancel": staff, "POST /intakes/:id/unlock": staff,
@@ -44,6 +45,7 @@ var rights = map[string]right{
 	"GET /documents/:id/button-pictures/:sha": staff, "POST /documents/:id/styles": staff, "POST /handy": staff,
 	"POST /documents/:id/find": staff, "POST /documents/:id/undo": staff, "POST /documents/:id/redo": staff,
 	"GET /pictures/:sha/:page/:width": staff, "GET /house-words": staff, "GET /house-words.csv": staff, "GET /house-style": staff,
+	"GET /me": staff, "POST /me": staff,
 
 	"POST /documents/:id/editions": releases, "POST /documents/:id/inbox": releases,
 
@@ -51,6 +53,7 @@ var rights = map[string]right{
 	"POST /house-words/:id/leave": administrator, "POST /house-words.csv": administrator,
 	"POST /documents/:id/words/:word/learn": administrator, "POST /house-style/:kind": administrator,
 	"POST /favourites/:id/drop": administrator, "GET /settings": administrator, "POST /settings": administrator,
+	"GET /people": administrator, "POST /people": administrator,
 }
 
 var (

@@ -25,9 +25,13 @@ var (
 		"POST /house-words", "POST /house-words/:id/drop", "POST /house-words/:id/learn", "POST /house-words/:id/leave",
 		"POST /house-words.csv",
 		"POST /documents/:id/words/:word/learn", "POST /house-style/:kind", "POST /favourites/:id/drop", "GET /settings", "POST /settings",
+		"GET /people", "POST /people",
 	}
 	releasing = []string{"POST /documents/:id/editions", "POST /documents/:id/inbox"}
-	strangers = []string{"GET /static/*", "GET /sign-in", "POST /sign-in", "POST /sign-out", "POST /in/:inbox"}
+	strangers = []string{
+		"GET /static/*", "GET /sign-in", "POST /sign-in", "POST /sign-out", "POST /in/:inbox",
+		"GET /set-password/:token", "POST /set-password/:token", "GET /first-run", "POST /first-run",
+	}
 )
 
 // routes lists what the application answers to.
@@ -48,7 +52,7 @@ func (o *office) asked(route string) int {
 	method, path, _ := strings.Cut(route, " ")
 	for from, to := range map[string]string{
 		"/documents/:id": "/documents/1", ":stage": "fit", ":field": "none", ":word": "999", ":sha": "none", ":page": "1", ":width": "9",
-		":kind": "text", ":name": "none.pdf", "*": "app.js", ":inbox": "none",
+		":token": "none", ":kind": "text", ":name": "none.pdf", "*": "app.js", ":inbox": "none",
 	} {
 		path = strings.ReplaceAll(path, from, to)
 	}

@@ -13,9 +13,8 @@ import (
 func (s *Frame) SignedIn(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		ctx := c.Request().Context()
-		id := s.Sessions.GetInt64(ctx, "account")
-		if id != 0 {
-			a, err := s.Store.Account(ctx, id)
+		if id := s.Sessions.GetInt64(ctx, "visit"); id != 0 {
+			a, err := s.Store.Visiting(ctx, id)
 			if err == nil {
 				c.Set("account", a)
 				return next(c)

@@ -32,20 +32,25 @@ type Frame struct {
 	Tries    *Throttle // to sign in
 	Answers  *Answers  // that come back
 	reached  func() string
-	views    map[string]*template.Template
-	pictures *lru.Cache[string, []byte]
-	evidence *lru.Cache[string, *evidence.Page]
-	files    *lru.Cache[string, []byte]
-	Scanner  standin.Scanner
-	office   string
-	Hint     string // how to sign in to the demo office; empty elsewhere
+	// FirstWord is what the first person of an office has to know; empty shuts the page for them.
+	FirstWord string
+	post      Post
+	views     map[string]*template.Template
+	pictures  *lru.Cache[string, []byte]
+	evidence  *lru.Cache[string, *evidence.Page]
+	files     *lru.Cache[string, []byte]
+	Scanner   standin.Scanner
+	office    string
+	Hint      string // how to sign in to the demo office; empty elsewhere
 }
 
 // Options are what differs between installations.
 type Options struct {
-	Office string // the name of the office that works here
-	Hint   string // shown on the sign-in page
-	Secure bool   // cookies over https only
+	Office    string // the name of the office that works here
+	Hint      string // shown on the sign-in page
+	Secure    bool   // cookies over https only
+	FirstWord string // see [Frame]
+	Post      Post   // sends messages; nil prints them
 	// Reached gives the address at which the application is reached where none is set; nil is none.
 	Reached func() string
 	// Scanner is where pages can be scanned from; nil when there is none.
@@ -57,6 +62,7 @@ func New(s *store.Store, q *jobs.Queue, o Options) (f *Frame, stop func(), err e
 	f = &Frame{
 		Store: s, Queue: q, office: o.Office, Hint: o.Hint, Scanner: o.Scanner, Sessions: scs.New(),
 		views: map[string]*template.Template{}, Tries: newThrottle(), Answers: newAnswers(), reached: o.Reached,
+		FirstWord: o.FirstWord, post: o.Post,
 	}
 	sessions := postgresstore.New(s.DB())
 	f.Sessions.Store = sessions

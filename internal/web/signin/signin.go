@@ -17,8 +17,16 @@ type signInView struct {
 }
 
 func Show(s *frame.Frame, c *echo.Context) error {
-	if s.Sessions.GetInt64(c.Request().Context(), "account") != 0 {
-		return c.Redirect(http.StatusSeeOther, "/")
+	ctx := c.Request().Context()
+	if id := s.Sessions.GetInt64(ctx, "visit"); id != 0 {
+		if _, err := s.Store.Visiting(ctx, id); err == nil {
+			return c.Redirect(http.StatusSeeOther, "/")
+		}
+	}
+	if empty, err := s.Store.Empty(ctx); err != nil {
+		return err
+	} else if empty {
+		return c.Redirect(http.StatusSeeOther, "/first-run")
 	}
 	return s.Render(c, http.StatusOK, "signin", "page", signInView{Shell: s.Shell(c, "Sign in", ""), Hint: s.Hint})
 }
@@ -42,12 +50,32 @@ func SignIn(s *frame.Frame, c *echo.Context) error {
 		return err
 	}
 	s.Tries.Good(email)
-	s.Sessions.Put(ctx, "account", a.ID)
+	return enter(s, c, a)
+}
+
+// enter lets a person in.
+func enter(s *frame.Frame, c *echo.Context, a store.Account) error {
+	ctx := c.Request().Context()
+	visit, err := s.Store.BeginVisit(ctx, a.ID, frame.Sender(c.Request()), c.Request().UserAgent())
+	if err != nil {
+		return err
+	}
+	s.Sessions.Put(ctx, "visit", visit)
 	return c.Redirect(http.StatusSeeOther, "/")
 }
 
 func SignOut(s *frame.Frame, c *echo.Context) error {
-	if err := s.Sessions.Destroy(c.Request().Context()); err != nil {
+	ctx := c.Request().Context()
+	if id := s.Sessions.GetInt64(ctx, "visit"); id != 0 {
+		a, err := s.Store.Visiting(ctx, id)
+		if err == nil {
+			err = s.Store.EndVisit(ctx, a.ID, id)
+		}
+		if err != nil && !errors.Is(err, store.ErrMissing) {
+			return err
+		}
+	}
+	if err := s.Sessions.Destroy(ctx); err != nil {
 		return err
 	}
 	return c.Redirect(http.StatusSeeOther, "/sign-in")

@@ -1,0 +1,27 @@
+package frame
+
+import (
+	"context"
+	"fmt"
+	"time"
+)
+
+// Message is what is sent to a person.
+type Message struct{ To, Subject, Text string }
+
+// Post sends messages.
+type Post interface {
+	Send(ctx context.Context, m Message) error
+}
+
+// Send sends a message; where there is no post, it is printed where the application was started.
+func (s *Frame) Send(ctx context.Context, m Message) error {
+	if s.post != nil {
+		return s.post.Send(ctx, m)
+	}
+	fmt.Printf("\n  To: %s\n  %s\n\n  %s\n\n", m.To, m.Subject, m.Text)
+	return nil
+}
+
+// Now is the time.
+func (s *Frame) Now() time.Time { return time.Now() }

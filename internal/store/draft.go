@@ -300,62 +300,100 @@ func writeEdit(ctx context.Context, tx *sqlx.Tx, id int64, e form.Edit) error {
 // ErrNoUndo is returned when there is nothing to undo or redo.
 var ErrNoUndo = errors.New("there is nothing more to take back")
 
-// Undo takes the last edit back; with redo, it does the last undone one again.
-func (s *Store) Undo(ctx context.Context, id, by int64, redo bool) (form.Edit, error) {
+// UnseenError tells that somebody else has done something that the person who wants to undo has not seen.
+type UnseenError struct{ By, Title string }
+
+func (e *UnseenError) Error() string {
+	return fmt.Sprintf("%s has done something in the meantime that you had not seen: “%s”. It is shown now; undo once more to take it back",
+		e.By, e.Title)
+}
+
+// unseen refuses to take back what others have done since a revision.
+func unseen(ctx context.Context, tx *sqlx.Tx, id, by, base int64) error {
+	var e UnseenError
+	err := tx.QueryRowxContext(ctx, `select coalesce(a.name, 'Somebody'), e.title from edits e left join accounts a on a.id = e.account_id
+		where e.document_id = $1 and e.revision > $2 and e.account_id is distinct from $3 order by e.revision desc limit 1`, id, base, by).
+		Scan(&e.By, &e.Title)
+	switch {
+	case errors.Is(gone(err), ErrMissing):
+		return nil
+	case err != nil:
+		return err
+	}
+	return &e
+}
+
+// Undo takes the last edit back; with redo, it does the last undone one again. Base is the revision that the person saw: what
+// others have done since is not taken back unseen, which is an [UnseenError]. A negative base stands for the current one.
+func (s *Store) Undo(ctx context.Context, id, by, base int64, redo bool) (form.Edit, error) {
 	var e form.Edit
 	err := s.tx(ctx, func(tx *sqlx.Tx) error {
-		t, _, err := s.lockDraft(ctx, tx, id)
-		if err != nil {
-			return err
-		}
-		query, state := `select id, title, before, after, pages, details from edits where document_id = $1
-		and state = 'done' order by id desc limit 1`, "undone"
-		if redo {
-			query, state = `select id, title, before, after, pages, details from edits where document_id = $1
-		and state = 'undone' order by id asc limit 1`, "done"
-		}
-		var row struct {
-			ID      int64  `db:"id"`
-			Title   string `db:"title"`
-			Before  []byte `db:"before"`
-			After   []byte `db:"after"`
-			Pages   []byte `db:"pages"`
-			Details []byte `db:"details"`
-		}
-		if err := gone(tx.GetContext(ctx, &row, query, id)); err != nil {
-			if errors.Is(err, ErrMissing) {
-				return ErrNoUndo
-			}
-			return err
-		}
-		e = form.Edit{Title: row.Title}
-		if err := errors.Join(json.Unmarshal(row.Before, &e.Before), json.Unmarshal(row.After, &e.After)); err != nil {
-			return err
-		}
-		if row.Pages != nil {
-			if err := json.Unmarshal(row.Pages, &e.Pages); err != nil {
-				return err
-			}
-		}
-		if row.Details != nil {
-			if err := json.Unmarshal(row.Details, &e.Details); err != nil {
-				return err
-			}
-		}
-		if !redo {
-			e = e.Inverse()
-		}
-		if err := carryOut(ctx, tx, id, t, e); err != nil {
-			return err
-		}
-		// The journal row takes the new revision, so that others notice the change.
-		if _, err := tx.ExecContext(ctx, `update edits set state = $2, revision = (select revision + 1 from documents
-		where id = $3) where id = $1`, row.ID, state, id); err != nil {
-			return err
-		}
-		return bump(ctx, tx, id, by, "", t.Fields)
+		var err error
+		e, err = s.takeBack(ctx, tx, id, by, base, redo)
+		return err
 	})
 	return e, err
+}
+
+// takeBack is [Store.Undo] within a transaction.
+func (s *Store) takeBack(ctx context.Context, tx *sqlx.Tx, id, by, base int64, redo bool) (form.Edit, error) {
+	var e form.Edit
+	t, _, err := s.lockDraft(ctx, tx, id)
+	if err != nil {
+		return e, err
+	}
+	if base >= 0 {
+		if err := unseen(ctx, tx, id, by, base); err != nil {
+			return e, err
+		}
+	}
+
+	query, state := `select id, title, before, after, pages, details from edits where document_id = $1
+		and state = 'done' order by id desc limit 1`, "undone"
+	if redo {
+		query, state = `select id, title, before, after, pages, details from edits where document_id = $1
+		and state = 'undone' order by id asc limit 1`, "done"
+	}
+	var row struct {
+		ID      int64  `db:"id"`
+		Title   string `db:"title"`
+		Before  []byte `db:"before"`
+		After   []byte `db:"after"`
+		Pages   []byte `db:"pages"`
+		Details []byte `db:"details"`
+	}
+	if err := gone(tx.GetContext(ctx, &row, query, id)); err != nil {
+		if errors.Is(err, ErrMissing) {
+			return e, ErrNoUndo
+		}
+		return e, err
+	}
+	e = form.Edit{Title: row.Title}
+	if err := errors.Join(json.Unmarshal(row.Before, &e.Before), json.Unmarshal(row.After, &e.After)); err != nil {
+		return e, err
+	}
+	if row.Pages != nil {
+		if err := json.Unmarshal(row.Pages, &e.Pages); err != nil {
+			return e, err
+		}
+	}
+	if row.Details != nil {
+		if err := json.Unmarshal(row.Details, &e.Details); err != nil {
+			return e, err
+		}
+	}
+	if !redo {
+		e = e.Inverse()
+	}
+	if err := carryOut(ctx, tx, id, t, e); err != nil {
+		return e, err
+	}
+	// The journal row takes the new revision, so that others notice the change.
+	if _, err := tx.ExecContext(ctx, `update edits set state = $2, revision = (select revision + 1 from documents
+		where id = $3) where id = $1`, row.ID, state, id); err != nil {
+		return e, err
+	}
+	return e, bump(ctx, tx, id, by, "", t.Fields)
 }
 
 // Edition is a released PDF.

@@ -3,6 +3,8 @@ package store
 import (
 	"context"
 	"time"
+
+	"github.com/jmoiron/sqlx"
 )
 
 // Step is one edit of a document's journal, as the list of steps shows it.
@@ -23,32 +25,33 @@ func (s *Store) History(ctx context.Context, document int64, most int) ([]Step, 
 	return out, err
 }
 
-// JumpTo takes edits back, or does them again, until the given step is the last one that
-// is done. It stops at the first that another person's edit stands in the way of, and
-// returns the error; what was taken back until then stays so.
+// JumpTo takes edits back, or does them again, until the given step is the last one that is done: all of it, or nothing.
 func (s *Store) JumpTo(ctx context.Context, document, by, step int64) error {
-	var state string
-	if err := s.db.GetContext(ctx, &state, `select state from edits where document_id = $1 and id = $2 and state in ('done', 'undone')`,
-		document, step); err != nil {
-		return gone(err)
-	}
-	for {
-		var left int
+	return s.tx(ctx, func(tx *sqlx.Tx) error {
+		if _, _, err := s.lockDraft(ctx, tx, document); err != nil {
+			return err
+		}
+		var state string
+		if err := tx.GetContext(ctx, &state, `select state from edits where document_id = $1 and id = $2 and state in ('done', 'undone')`,
+			document, step); err != nil {
+			return gone(err)
+		}
 		redo := state == "undone"
 		query := `select count(*) from edits where document_id = $1 and state = 'done' and id > $2`
 		if redo {
 			query = `select count(*) from edits where document_id = $1 and state = 'undone' and id <= $2`
 		}
-		if err := s.db.GetContext(ctx, &left, query, document, step); err != nil {
+		var left int
+		if err := tx.GetContext(ctx, &left, query, document, step); err != nil {
 			return err
 		}
-		if left == 0 {
-			return nil
+		for range left {
+			if _, err := s.takeBack(ctx, tx, document, by, -1, redo); err != nil {
+				return err
+			}
 		}
-		if _, err := s.Undo(ctx, document, by, redo); err != nil {
-			return err
-		}
-	}
+		return nil
+	})
 }
 
 // Latest is where a document stands, and who changed it last.

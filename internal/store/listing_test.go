@@ -147,7 +147,7 @@ func TestNumbersOfFieldsAreKeptWithTheDocument(t *testing.T) {
 	assert.Equal(t, [3]int{2, 0, 0}, numbers())
 	_, err = s.NextDoubtful(ctx)
 	require.ErrorIs(t, err, store.ErrMissing)
-	_, err = s.Undo(ctx, 1, 1, false)
+	_, err = s.Undo(ctx, 1, 1, -1, false)
 	require.NoError(t, err)
 	assert.Equal(t, [3]int{1, 1, 1}, numbers())
 	d, err := s.Document(ctx, 1)

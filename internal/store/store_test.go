@@ -68,15 +68,15 @@ func TestUndoAndRedoAreKeptInTheJournal(t *testing.T) {
 		_, err := s.Change(ctx, doc, int64(i), who, "fit", add(n, 700-float64(i)*30))
 		require.NoError(t, err)
 	}
-	_, err := s.Undo(ctx, doc, who, false)
+	_, err := s.Undo(ctx, doc, who, -1, false)
 	require.NoError(t, err)
-	_, err = s.Undo(ctx, doc, who, false)
+	_, err = s.Undo(ctx, doc, who, -1, false)
 	require.NoError(t, err)
 	d := draft(t, s, doc) // read afresh, as after a reload
 	require.Len(t, d.Template.Fields, 1)
 	assert.Equal(t, "placed a", d.Undo)
 	assert.Equal(t, "placed b", d.Redo)
-	_, err = s.Undo(ctx, doc, who, true)
+	_, err = s.Undo(ctx, doc, who, -1, true)
 	require.NoError(t, err)
 	d = draft(t, s, doc)
 	assert.Len(t, d.Template.Fields, 2)
@@ -85,13 +85,13 @@ func TestUndoAndRedoAreKeptInTheJournal(t *testing.T) {
 	_, err = s.Change(ctx, doc, d.Document.Revision, who, "", add("d", 400))
 	require.NoError(t, err)
 	assert.Empty(t, draft(t, s, doc).Redo)
-	_, err = s.Undo(ctx, doc, who, true)
+	_, err = s.Undo(ctx, doc, who, -1, true)
 	assert.ErrorIs(t, err, store.ErrNoUndo)
 	for range 3 {
-		_, err = s.Undo(ctx, doc, who, false)
+		_, err = s.Undo(ctx, doc, who, -1, false)
 		require.NoError(t, err)
 	}
-	_, err = s.Undo(ctx, doc, who, false)
+	_, err = s.Undo(ctx, doc, who, -1, false)
 	assert.ErrorIs(t, err, store.ErrNoUndo)
 	assert.Empty(t, draft(t, s, doc).Template.Fields)
 	assert.Equal(t, "fit", draft(t, s, doc).Document.Stage)
@@ -254,14 +254,14 @@ func TestEditsOfPagesAndDetailsAreUndone(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Berths", draft(t, s, doc).Template.Details.Title)
 	for range 2 {
-		_, err = s.Undo(ctx, doc, who, false)
+		_, err = s.Undo(ctx, doc, who, -1, false)
 		require.NoError(t, err)
 	}
 	d = draft(t, s, doc)
 	assert.Len(t, d.Template.Pages, 1)
 	assert.Equal(t, 1, d.Template.Fields[0].Page)
 	assert.Empty(t, d.Template.Details.Title)
-	_, err = s.Undo(ctx, doc, who, true)
+	_, err = s.Undo(ctx, doc, who, -1, true)
 	require.NoError(t, err)
 	assert.Len(t, draft(t, s, doc).Template.Pages, 2)
 }
@@ -321,4 +321,47 @@ func TestTablesAreMadeByOneServerAtATime(t *testing.T) {
 	s.Close()
 	_, err = store.Open(ctx, address)
 	require.ErrorIs(t, err, store.ErrNewer)
+}
+
+// What somebody else did since one looked is not taken back unseen; one's own is.
+func TestUndoTakesBackNothingUnseen(t *testing.T) {
+	s := storetest.Open(t)
+	var who [2]int64
+	for i, name := range []string{"Imke Meer", "Odalys Brandt"} {
+		id, err := s.AddPerson(ctx, name, strings.ToLower(name[:4])+"@office.example", "preparer")
+		require.NoError(t, err)
+		who[i] = id
+	}
+	doc, err := s.AddDocument(ctx, paper("Undo", "b", who[0]))
+	require.NoError(t, err)
+	add := func(by int64, name string) {
+		t.Helper()
+		_, err := s.Change(ctx, doc, -1, by, "", func(tpl *form.Template) (form.Edit, error) {
+			return tpl.Add("placed "+name, []form.Field{{Page: 1, Kind: form.Text, Name: name, Rect: geom.R(50, 50, 150, 66)}})
+		})
+		require.NoError(t, err)
+	}
+	revision := func() int64 {
+		d, err := s.Document(ctx, doc)
+		require.NoError(t, err)
+		return d.Revision
+	}
+	add(who[0], "mine")
+	seen := revision()
+	add(who[1], "theirs")
+	_, err = s.Undo(ctx, doc, who[0], seen, false)
+	var unseen *store.UnseenError
+	require.ErrorAs(t, err, &unseen)
+	assert.Equal(t, "Odalys Brandt", unseen.By)
+	assert.Contains(t, err.Error(), "theirs")
+	d, err := s.Draft(ctx, doc)
+	require.NoError(t, err)
+	assert.Len(t, d.Template.Fields, 2, "nothing was taken back")
+	_, err = s.Undo(ctx, doc, who[0], revision(), false) // now it was seen
+	require.NoError(t, err)
+	_, err = s.Undo(ctx, doc, who[0], revision(), false)
+	require.NoError(t, err)
+	d, err = s.Draft(ctx, doc)
+	require.NoError(t, err)
+	assert.Empty(t, d.Template.Fields)
 }

@@ -25,7 +25,7 @@ const (
 var rights = map[string]right{
 	"GET /static/*": anybody, "GET /sign-in": anybody, "POST /sign-in": anybody, "POST /sign-out": anybody,
 	"POST " + frame.InboxPath + ":inbox": anybody, "GET /set-password/:token": anybody, "POST /set-password/:token": anybody,
-	"GET /first-run": anybody, "POST /first-run": anybody,
+	"GET /healthz": anybody, "GET /readyz": anybody, "GET /first-run": anybody, "POST /first-run": anybody,
 
 	"GET /": staff, "GET /documents": staff, "POST /documents/:id/describe": staff, "POST /documents/:id/archive": staff,
 	"POST /intakes": staff, "GET /intakes/:id": staff, "POST /intakes/:id/cancel": staff, "POST /intakes/:id/unlock": staff,

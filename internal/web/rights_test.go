@@ -30,7 +30,7 @@ var (
 	releasing = []string{"POST /documents/:id/editions", "POST /documents/:id/inbox"}
 	strangers = []string{
 		"GET /static/*", "GET /sign-in", "POST /sign-in", "POST /sign-out", "POST /in/:inbox",
-		"GET /set-password/:token", "POST /set-password/:token", "GET /first-run", "POST /first-run",
+		"GET /healthz", "GET /readyz", "GET /set-password/:token", "POST /set-password/:token", "GET /first-run", "POST /first-run",
 	}
 )
 

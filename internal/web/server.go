@@ -1,11 +1,13 @@
 package web
 
 import (
+	"context"
 	"embed"
 	"io/fs"
 	"log/slog"
 	"net/http"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
@@ -58,7 +60,7 @@ func (srv *Server) routes(o frame.Options) {
 		return strings.HasPrefix(c.Request().URL.Path, "/pictures/") || strings.Contains(c.Request().URL.Path, ".woff2")
 	}}))
 	e.Use(secure)
-	e.Use(echo.WrapMiddleware(s.Sessions.LoadAndSave))
+	e.Use(sessions(s))
 	e.Use(guarded(s))
 	e.Use(middleware.CSRFWithConfig(middleware.CSRFConfig{
 		Skipper:     func(c *echo.Context) bool { return strings.HasPrefix(c.Request().URL.Path, frame.InboxPath) },
@@ -74,6 +76,8 @@ func (srv *Server) routes(o frame.Options) {
 	e.GET("/sign-in", s.With(signin.Show))
 	e.POST("/sign-in", s.With(signin.SignIn))
 	e.POST("/sign-out", s.With(signin.SignOut))
+	e.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "alive") })
+	e.GET("/readyz", s.With(ready))
 	e.GET("/set-password/:token", s.With(signin.Link))
 	e.POST("/set-password/:token", s.With(signin.SetPassword))
 	e.GET("/first-run", s.With(signin.FirstRun))
@@ -213,4 +217,30 @@ func cached(next http.Handler) http.Handler {
 		}
 		next.ServeHTTP(w, r)
 	})
+}
+
+// ready tells whether the application can work: whether the database and the engine answer.
+func ready(s *frame.Frame, c *echo.Context) error {
+	ctx, cancel := context.WithTimeout(c.Request().Context(), 5*time.Second)
+	defer cancel()
+	if err := s.Store.Ready(ctx); err != nil {
+		slog.Error("not ready: the database does not answer", "error", err)
+		return c.String(http.StatusServiceUnavailable, "the database does not answer")
+	}
+	return c.String(http.StatusOK, "ready")
+}
+
+// sessions reads who is signed in, but for what has to answer while the database is away.
+func sessions(s *frame.Frame) echo.MiddlewareFunc {
+	wrap := echo.WrapMiddleware(s.Sessions.LoadAndSave)
+	return func(next echo.HandlerFunc) echo.HandlerFunc {
+		with := wrap(next)
+		return func(c *echo.Context) error {
+			switch path := c.Path(); path {
+			case "/healthz", "/readyz", "/static/*":
+				return next(c)
+			}
+			return with(c)
+		}
+	}
 }

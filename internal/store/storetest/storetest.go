@@ -26,8 +26,8 @@ func Open(t testing.TB) *store.Store {
 }
 
 // Copy makes a fresh database with what fill puts into one. It is filled once for all the tests of a
-// package, and copied for each.
-func Copy(t testing.TB, fill func(*store.Store) error) *store.Store {
+// package, and copied for each. Through may change the address at which it is opened.
+func Copy(t testing.TB, fill func(*store.Store) error, through ...func(address string) string) *store.Store {
 	t.Helper()
 	pattern.Do(func() {
 		name := fmt.Sprintf("%s%d", patternPrefix, os.Getpid())
@@ -40,7 +40,11 @@ func Copy(t testing.TB, fill func(*store.Store) error) *store.Store {
 		patternName = name
 	})
 	require.NotEmpty(t, patternName, "the database that is copied was not filled")
-	return opened(t, database(t, " template "+patternName))
+	at := database(t, " template "+patternName)
+	for _, f := range through {
+		at = f(at)
+	}
+	return opened(t, at)
 }
 
 var (

@@ -47,6 +47,9 @@ func (s *Frame) Render(c *echo.Context, code int, view, block string, data any) 
 	return c.HTMLBlob(code, b.Bytes())
 }
 
+// away is said while the database does not answer.
+const away = "The office's database does not answer just now. What was saved is safe; try again in a moment."
+
 // Fail answers an error: a sentence for a part of a page, a page otherwise.
 func (s *Frame) Fail(c *echo.Context, err error) {
 	code, say := http.StatusInternalServerError, "Something went wrong on our side. Nothing was lost; try again in a moment."
@@ -57,6 +60,10 @@ func (s *Frame) Fail(c *echo.Context, err error) {
 		code, say = refused.code, refused.Error()
 	case errors.Is(err, store.ErrMissing):
 		code, say = http.StatusNotFound, store.ErrMissing.Error()
+	case store.Away(err):
+		code, say = http.StatusServiceUnavailable, away
+		c.Response().Header().Set("Retry-After", "5")
+		slog.Error("the database does not answer", "path", c.Request().URL.Path, "error", err)
 	case errors.Is(err, form.ErrClash):
 		code, say = http.StatusConflict, form.ErrClash.Error()
 	case errors.As(err, &he):

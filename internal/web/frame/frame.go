@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"html/template"
 	"io/fs"
+	"log/slog"
 	"net/http"
 	"strings"
 	"time"
@@ -18,6 +19,7 @@ import (
 	"zealousmargin.example/internal/jobs"
 	"zealousmargin.example/internal/standin"
 	"zealousmargin.example/internal/store"
+	"zealousmargin.example/internal/web/markup"
 )
 
 //go:embed shared/*.html
@@ -71,6 +73,17 @@ func New(s *store.Store, q *jobs.Queue, o Options) (f *Frame, stop func(), err e
 	f.Sessions.Cookie.HttpOnly = true
 	f.Sessions.Cookie.SameSite = http.SameSiteLaxMode
 	f.Sessions.Cookie.Secure = o.Secure
+	f.Sessions.ErrorFunc = func(w http.ResponseWriter, _ *http.Request, err error) { // before any room is reached
+		code, say := http.StatusInternalServerError, "Something went wrong on our side. Nothing was lost; try again in a moment."
+		if store.Away(err) {
+			code, say = http.StatusServiceUnavailable, away
+			w.Header().Set("Retry-After", "5")
+		}
+		slog.Error("a session was not read", "error", err)
+		w.Header().Set("Content-Type", "text/html; charset=utf-8")
+		w.WriteHeader(code)
+		_, _ = w.Write([]byte(markup.Page("Sorry", say)))
+	}
 	if f.pictures, err = lru.New[string, []byte](256); err != nil {
 		return nil, nil, err
 	}

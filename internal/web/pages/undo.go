@@ -1,8 +1,13 @@
 package pages
 
 import (
+	"errors"
+	"net/http"
+	"strconv"
+
 	"github.com/labstack/echo/v5"
 
+	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web/bench"
 	"zealousmargin.example/internal/web/frame"
 )
@@ -16,7 +21,14 @@ func takeBack(s *frame.Frame, c *echo.Context, redo bool) error {
 	if err != nil {
 		return err
 	}
-	if _, err := s.Store.Undo(c.Request().Context(), id, frame.Account(c).ID, redo); err != nil {
+	base, err := strconv.ParseInt(c.FormValue("base"), 10, 64)
+	if err != nil {
+		base = -1
+	}
+	var unseen *store.UnseenError
+	if _, err := s.Store.Undo(c.Request().Context(), id, frame.Account(c).ID, base, redo); errors.As(err, &unseen) {
+		return frame.RefuseAs(http.StatusConflict, err)
+	} else if err != nil {
 		return frame.Refuse(err)
 	}
 	if c.FormValue("stage") == "pages" {

@@ -24,11 +24,11 @@ func Open(t testing.TB) (s *store.Store, url string) {
 	return OpenBehind(t, func(h http.Handler) http.Handler { return h })
 }
 
-// OpenBehind is [Open] with a handler of the test before the application.
-func OpenBehind(t testing.TB, before func(http.Handler) http.Handler) (s *store.Store, url string) {
+// OpenBehind is [Open] with a handler of the test before the application; through may lead the way to the database elsewhere.
+func OpenBehind(t testing.TB, before func(http.Handler) http.Handler, through ...func(address string) string) (s *store.Store, url string) {
 	t.Helper()
 	ctx := context.Background()
-	s = storetest.Copy(t, func(s *store.Store) error { return demo.Load(ctx, s, "berth-application.pdf") })
+	s = storetest.Copy(t, func(s *store.Store) error { return demo.Load(ctx, s, "berth-application.pdf") }, through...)
 	q, err := jobs.New(ctx, s, 2)
 	require.NoError(t, err)
 	require.NoError(t, q.Start(ctx))

@@ -109,10 +109,10 @@ func (b *Browser) Eval(js string, out any) error {
 	return json.Unmarshal([]byte(s), out)
 }
 
-// Wait waits up to 15 seconds until an expression is true.
+// Wait waits up to 30 seconds until an expression is true.
 func (b *Browser) Wait(js string) error {
 	var last error
-	for end := time.Now().Add(15 * time.Second); time.Now().Before(end); time.Sleep(40 * time.Millisecond) {
+	for end := time.Now().Add(30 * time.Second); time.Now().Before(end); time.Sleep(40 * time.Millisecond) {
 		var ok bool
 		if last = b.Eval("!!("+js+")", &ok); last == nil && ok {
 			return nil

@@ -15,15 +15,20 @@ export function choose(ids, { note = true, scroll = false } = {}) {
   return Promise.resolve(opened);
 }
 
+// manyNote shows the note of several chosen fields, if it is still they when it comes.
 export async function manyNote() {
-  const ids = state.chosen.size > 1 ? [...state.chosen].join(",") : "";
-  const there = $("n-many");
-  if (there && there.dataset.id !== ids) there.remove();
-  if (!ids || ids === state.asked || ($("n-many") && $("n-many").dataset.id === ids)) return;
+  const chosen = () => (state.chosen.size > 1 ? [...state.chosen].join(",") : "");
+  const ids = chosen();
+  if ($("n-many") && $("n-many").dataset.id !== ids) $("n-many").remove();
+  if (!ids || ids === state.asked || $("n-many")) return;
   state.asked = ids;
-  await window.htmx.ajax("GET", `/documents/${bench().doc}/chosen?ids=${ids}`, { target: "#notes", swap: "afterbegin", source: $("bench") });
-  state.asked = "";
-  if (state.chosen.size < 2 || [...state.chosen].join(",") !== ids) { $("n-many")?.remove(); manyNote(); }
+  let html = "";
+  try {
+    const res = await fetch(`/documents/${bench().doc}/chosen?ids=${ids}`, { headers: { "HX-Request": "true" } });
+    if (res.ok) html = await res.text();
+  } catch { /* without an answer there is no note */ }
+  if (state.asked === ids) state.asked = "";
+  if (html && chosen() === ids && !$("n-many")) $("notes").insertAdjacentHTML("afterbegin", html);
   show();
 }
 

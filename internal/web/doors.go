@@ -38,7 +38,7 @@ var doors = map[string]door{
 	"/sign-out":                      {most: 16 << 10, time: 10 * time.Second},
 	"/set-password/:token":           {most: 16 << 10, time: 10 * time.Second},
 	"/first-run":                     {most: 16 << 10, time: 10 * time.Second},
-	frame.InboxPath + ":inbox":       {most: release.MaxReturn, time: 5 * time.Minute},
+	frame.InboxPath + ":inbox":       {most: release.MaxReturn, parts: true, time: 5 * time.Minute},
 }
 
 var errUnreadable = errors.New("this has signs that cannot be read or kept: type it anew")
@@ -68,7 +68,7 @@ func guarded(s *frame.Frame) echo.MiddlewareFunc {
 				return turnAway(s.SignedIn(next)(c))
 			}
 			kind, _, err := mime.ParseMediaType(r.Header.Get("Content-Type"))
-			if parts := strings.HasPrefix(kind, "multipart/"); err == nil && parts && !d.parts && c.Path() != frame.InboxPath+":inbox" {
+			if parts := strings.HasPrefix(kind, "multipart/"); err == nil && parts && !d.parts {
 				return turnAway(frame.RefuseAs(http.StatusUnsupportedMediaType, errParts))
 			}
 			if r.ContentLength > d.most {

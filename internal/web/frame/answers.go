@@ -50,9 +50,12 @@ func (s *Frame) Render(c *echo.Context, code int, view, block string, data any) 
 // away is said while the database does not answer.
 const away = "The office's database does not answer just now. What was saved is safe; try again in a moment."
 
+// ours is said of a fault of the application.
+const ours = "Something went wrong on our side. Nothing was lost; try again in a moment."
+
 // Fail answers an error: a sentence for a part of a page, a page otherwise.
 func (s *Frame) Fail(c *echo.Context, err error) {
-	code, say := http.StatusInternalServerError, "Something went wrong on our side. Nothing was lost; try again in a moment."
+	code, say := http.StatusInternalServerError, ours
 	var he *echo.HTTPError
 	var refused Problem
 	switch {

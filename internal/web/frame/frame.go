@@ -74,7 +74,7 @@ func New(s *store.Store, q *jobs.Queue, o Options) (f *Frame, stop func(), err e
 	f.Sessions.Cookie.SameSite = http.SameSiteLaxMode
 	f.Sessions.Cookie.Secure = o.Secure
 	f.Sessions.ErrorFunc = func(w http.ResponseWriter, _ *http.Request, err error) { // before any room is reached
-		code, say := http.StatusInternalServerError, "Something went wrong on our side. Nothing was lost; try again in a moment."
+		code, say := http.StatusInternalServerError, ours
 		if store.Away(err) {
 			code, say = http.StatusServiceUnavailable, away
 			w.Header().Set("Retry-After", "5")

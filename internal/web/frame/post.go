@@ -3,7 +3,6 @@ package frame
 import (
 	"context"
 	"fmt"
-	"time"
 )
 
 // Message is what is sent to a person.
@@ -22,6 +21,3 @@ func (s *Frame) Send(ctx context.Context, m Message) error {
 	fmt.Printf("\n  To: %s\n  %s\n\n  %s\n\n", m.To, m.Subject, m.Text)
 	return nil
 }
-
-// Now is the time.
-func (s *Frame) Now() time.Time { return time.Now() }

@@ -36,18 +36,20 @@ const (
 
 // Answers lets answers in, a few at a time.
 type Answers struct {
-	forms, senders *Throttle
+	mu             sync.Mutex
+	forms, senders *limiters
 	reading        chan struct{}
 }
 
 func newAnswers() *Answers {
-	return &Answers{forms: newThrottle(), senders: newThrottle(), reading: make(chan struct{}, answersAtATime)}
+	return &Answers{forms: newLimiters(), senders: newLimiters(), reading: make(chan struct{}, answersAtATime)}
 }
 
 // Turn waits for the turn of one set of answers; done gives it on. It says how long to wait when too many have come.
 func (a *Answers) Turn(ctx context.Context, form, sender string, now time.Time) (done func(), err error) {
-	wait := max(a.forms.wait(a.forms.accounts, form, formAnswers, formEvery, now),
-		a.senders.wait(a.senders.addresses, sender, senderAnswers, senderEvery, now))
+	a.mu.Lock()
+	wait := max(take(a.forms, form, formAnswers, formEvery, now), take(a.senders, sender, senderAnswers, senderEvery, now))
+	a.mu.Unlock()
 	if wait > 0 {
 		return nil, RefuseAs(http.StatusTooManyRequests, fmt.Errorf("too many answers came at once: wait %d seconds, then send again",
 			int(math.Ceil(wait.Seconds()))))
@@ -63,6 +65,10 @@ func (a *Answers) Turn(ctx context.Context, form, sender string, now time.Time) 
 // limiters are those of accounts, of forms or of addresses that came last.
 type limiters = expirable.LRU[string, *rate.Limiter]
 
+func newLimiters() *limiters {
+	return expirable.NewLRU[string, *rate.Limiter](remembered, nil, forgotten)
+}
+
 // Throttle counts the tries of accounts and of addresses.
 type Throttle struct {
 	mu                  sync.Mutex
@@ -70,16 +76,7 @@ type Throttle struct {
 }
 
 func newThrottle() *Throttle {
-	return &Throttle{
-		accounts:  expirable.NewLRU[string, *rate.Limiter](remembered, nil, forgotten),
-		addresses: expirable.NewLRU[string, *rate.Limiter](remembered, nil, forgotten),
-	}
-}
-
-func (t *Throttle) wait(all *limiters, key string, burst int, every time.Duration, now time.Time) time.Duration {
-	t.mu.Lock()
-	defer t.mu.Unlock()
-	return take(all, key, burst, every, now)
+	return &Throttle{accounts: newLimiters(), addresses: newLimiters()}
 }
 
 // Turn takes one try, or says how long to wait.

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"strconv"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -119,7 +120,7 @@ func SetMe(s *frame.Frame, c *echo.Context) error {
 	if c.FormValue("do") == "end" {
 		visit, _ := strconv.ParseInt(c.FormValue("visit"), 10, 64)
 		err = s.Store.EndVisit(ctx, me, visit)
-	} else if err = s.Tries.Turn(frame.Account(c).Email, frame.Sender(c.Request()), s.Now()); err == nil {
+	} else if err = s.Tries.Turn(frame.Account(c).Email, frame.Sender(c.Request()), time.Now()); err == nil {
 		if err = s.Store.ChangePassword(ctx, me, here, c.FormValue("present"), c.FormValue("password")); err == nil {
 			v.Said = "Your password is changed. Everywhere else you are signed out."
 		}

@@ -3,6 +3,7 @@ package signin
 import (
 	"errors"
 	"net/http"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -66,7 +67,7 @@ func FirstRun(s *frame.Frame, c *echo.Context) error {
 func BeginOffice(s *frame.Frame, c *echo.Context) error {
 	ctx := c.Request().Context()
 	v := passwordView{Shell: s.Shell(c, "The first person", ""), First: true, Name: c.FormValue("name"), Email: c.FormValue("email")}
-	if err := s.Tries.Turn("first run", frame.Sender(c.Request()), s.Now()); err != nil {
+	if err := s.Tries.Turn("first run", frame.Sender(c.Request()), time.Now()); err != nil {
 		return err
 	}
 	a, err := s.Store.BeginOffice(ctx, s.FirstWord, c.FormValue("word"), v.Name, v.Email, c.FormValue("password"))

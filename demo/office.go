@@ -3,6 +3,7 @@ package demo
 import (
 	"archive/zip"
 	"bytes"
+	"context"
 	"fmt"
 	"html"
 	"image"
@@ -83,12 +84,7 @@ func Declaration() (Document, error) {
 }
 
 func drawn(b []byte, n int, dpi float64) (image.Image, error) {
-	doc, err := engine.Open(b)
-	if err != nil {
-		return nil, err
-	}
-	defer doc.Close()
-	return doc.Render(n, dpi/72)
+	return engine.DrawPage(context.Background(), b, n, dpi/72)
 }
 
 // Charges makes the slipway charges sheet: quantities, rates and amounts to write in,

@@ -20,12 +20,7 @@ var rates = map[string]string{
 // tariff makes the slipway charges sheet calculate: its fields are found and kept, the rates
 // stand in it, every amount is quantity times rate, and the total their sum.
 func tariff(ctx context.Context, s *store.Store, id, by int64, sheet []byte) error {
-	doc, err := engine.Open(sheet)
-	if err != nil {
-		return err
-	}
-	defer doc.Close()
-	ev, err := doc.Evidence(1)
+	ev, err := engine.ReadPage(ctx, sheet, 1)
 	if err != nil {
 		return err
 	}

@@ -26,10 +26,7 @@ func photographed(t *testing.T) []byte {
 	t.Helper()
 	d, err := demo.Charges()
 	require.NoError(t, err)
-	doc, err := engine.Open(d.Bytes)
-	require.NoError(t, err)
-	defer doc.Close()
-	page, err := doc.Render(1, 150.0/72)
+	page, err := engine.DrawPage(t.Context(), d.Bytes, 1, 150.0/72)
 	require.NoError(t, err)
 	var img image.Image = page
 	img, _ = simulate.Photograph(img, 0.1, 3, 4)

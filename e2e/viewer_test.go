@@ -118,10 +118,8 @@ func TestRulesOrderAndButtonsWorkInAnotherReader(t *testing.T) {
 	srv := httptest.NewServer(mux)
 	t.Cleanup(srv.Close)
 
-	d, err := engine.Open(berth.Bytes)
+	pages, err := engine.Pages(t.Context(), berth.Bytes)
 	require.NoError(t, err)
-	pages := d.Pages()
-	d.Close()
 	row := func(i int) geom.Rect { return geom.R(160, 700-float64(i)*26, 300, 716-float64(i)*26) }
 	tpl := &form.Template{Pages: pages, Fields: []form.Field{
 		{ID: "1", Page: 1, Order: 1, Kind: form.Text, Name: "first", Rect: row(0)},
@@ -147,7 +145,7 @@ func TestRulesOrderAndButtonsWorkInAnotherReader(t *testing.T) {
 	}}
 	file, err = write.Build(berth.Bytes, tpl)
 	require.NoError(t, err)
-	require.NoError(t, proof.Prove(berth.Bytes, file, tpl))
+	require.NoError(t, proof.Prove(t.Context(), berth.Bytes, file, tpl))
 	v := openViewer(t, pages[0], srv.URL)
 	send := func() string {
 		t.Helper()

@@ -28,6 +28,7 @@ var floors = [][]string{
 	{"internal/command"},
 	{"---- the line ----"},
 	{"internal/pdf", "internal/pdf/object", "internal/pdf/pdftest"},
+	{"internal/pdf/engine/pdfium"},
 	{"internal/pdf/engine"},
 	{"internal/pdf/look", "internal/pdf/proof"},
 	{"internal/pdf/read"},

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -21,7 +22,7 @@ func editCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "edit --commands C.json --template T.json [SOURCE.pdf] -o T2.json", Short: "Carry out commands on a template",
 		Args: cobra.MaximumNArgs(1),
-		RunE: func(_ *cobra.Command, a []string) error {
+		RunE: func(c *cobra.Command, a []string) error {
 			if commands == "" || template == "" || out == "" {
 				return usageError{errors.New("edit needs --commands C.json, --template T.json and -o T2.json")}
 			}
@@ -37,7 +38,7 @@ func editCommand() *cobra.Command {
 			if len(a) > 0 {
 				source = a[0]
 			}
-			if b, err = edited(list, template, source); err != nil {
+			if b, err = edited(c.Context(), list, template, source); err != nil {
 				return err
 			}
 			return writeFile(out, append(b, '\n'))
@@ -50,27 +51,23 @@ func editCommand() *cobra.Command {
 }
 
 // edited carries commands out on a template; source is the document that it is for, or empty.
-func edited(list command.List, template, source string) ([]byte, error) {
+func edited(ctx context.Context, list command.List, template, source string) ([]byte, error) {
 	tb, err := readFile(template)
 	if err != nil {
 		return nil, err
 	}
-	var doc *engine.Doc
+	var file []byte
 	var pages []form.Page
 	if source != "" {
 		src, err := readFile(source)
 		if err != nil {
 			return nil, err
 		}
-		h, err := read.Check(src)
+		h, err := read.Check(ctx, src)
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", source, err)
 		}
-		if doc, err = engine.Open(h.Bytes); err != nil {
-			return nil, fmt.Errorf("%s: %w", source, err)
-		}
-		defer doc.Close()
-		pages = h.Pages
+		file, pages = h.Bytes, h.Pages
 	}
 	t, err := api.Draft(tb, pages)
 	if err != nil {
@@ -78,13 +75,19 @@ func edited(list command.List, template, source string) ([]byte, error) {
 	}
 	desk := command.Desk{Draft: t, Pages: map[int]*evidence.Page{}, Now: time.Now()}
 	if needs := command.Reads(t, list...); len(needs) > 0 {
-		if doc == nil {
+		if file == nil {
 			return nil, usageError{errors.New("these commands go by what is printed: name the document, SOURCE.pdf")}
 		}
-		for _, n := range needs {
-			if desk.Pages[n], err = doc.Evidence(n); err != nil {
-				return nil, err
+		err := engine.Use(ctx, file, func(d *engine.Doc) (err error) {
+			for _, n := range needs {
+				if desk.Pages[n], err = d.Evidence(n); err != nil {
+					return err
+				}
 			}
+			return nil
+		})
+		if err != nil {
+			return nil, err
 		}
 	}
 	e, err := desk.Do(list...)

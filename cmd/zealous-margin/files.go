@@ -86,7 +86,7 @@ func detectCommand() *cobra.Command {
 
 func inspectCommand() *cobra.Command {
 	return listing("inspect", "List the fields that a PDF has", "FILE.pdf",
-		func(_ context.Context, _ string, b []byte) (api.Pages, error) { return api.Inspect(b) })
+		func(ctx context.Context, _ string, b []byte) (api.Pages, error) { return api.Inspect(ctx, b) })
 }
 
 const passwordHelp = "the password of the file: its owner's, where the owner forbids changes"
@@ -96,7 +96,7 @@ func buildCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "build --template T.json SOURCE -o OUT.pdf", Short: "Place a template's fields on a document",
 		Args: args(1, "--template T.json SOURCE -o OUT.pdf"),
-		RunE: func(_ *cobra.Command, a []string) error {
+		RunE: func(c *cobra.Command, a []string) error {
 			if template == "" || out == "" {
 				return usageError{errors.New("build needs --template T.json and -o OUT.pdf")}
 			}
@@ -108,7 +108,7 @@ func buildCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			h, err := read.CheckWith(src, password)
+			h, err := read.CheckWith(c.Context(), src, password)
 			if err == nil {
 				err = h.Change()
 			}
@@ -124,7 +124,7 @@ func buildCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if err := proof.Prove(src, b, t); err != nil {
+			if err := proof.Prove(c.Context(), src, b, t); err != nil {
 				return err
 			}
 			return writeFile(out, b)
@@ -142,7 +142,7 @@ func fillCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "fill --data D.json [--flatten] [--force] IN.pdf -o OUT.pdf", Short: "Fill a form with answers",
 		Args: args(1, "--data D.json [--flatten] IN.pdf -o OUT.pdf"),
-		RunE: func(_ *cobra.Command, a []string) error {
+		RunE: func(c *cobra.Command, a []string) error {
 			if data == "" || out == "" {
 				return usageError{errors.New("fill needs --data D.json and -o OUT.pdf")}
 			}
@@ -160,7 +160,7 @@ func fillCommand() *cobra.Command {
 			if err := dec.Decode(&answers); err != nil {
 				return fmt.Errorf("%s is not a JSON object of names and answers: %w", data, err)
 			}
-			h, err := read.CheckWith(src, password)
+			h, err := read.CheckWith(c.Context(), src, password)
 			if err == nil {
 				err = h.Fill()
 			}

@@ -4,6 +4,7 @@
 package main
 
 import (
+	"context"
 	"embed"
 	"encoding/json"
 	"fmt"
@@ -112,13 +113,12 @@ func run(folder string) error {
 
 // pageHeight is the height, in points, of the one page of a file.
 func pageHeight(b []byte) (float64, error) {
-	d, err := engine.Open(b)
+	pages, err := engine.Pages(context.Background(), b)
 	if err != nil {
 		return 0, err
 	}
-	defer d.Close()
-	if n := len(d.Pages()); n != 1 {
-		return 0, fmt.Errorf("it takes %d pages, not one", n)
+	if len(pages) != 1 {
+		return 0, fmt.Errorf("it takes %d pages, not one", len(pages))
 	}
-	return d.Pages()[0].Height, nil
+	return pages[0].Height, nil
 }

@@ -2,6 +2,7 @@ package readers
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -58,7 +59,7 @@ func FormsOfOthers(root string) (map[string][]byte, error) {
 				return err
 			}
 			seen[string(b)] = true
-			if h, err := read.Check(b); err == nil {
+			if h, err := read.Check(context.Background(), b); err == nil {
 				if ws, err := read.Widgets(h.Bytes); err == nil && len(ws) > 0 {
 					name, err := filepath.Rel(place, path)
 					out[name] = b
@@ -104,7 +105,7 @@ func QPDFMends(b []byte) bool {
 
 // Released brings a file in and releases it without a change, with its proof; before is the file as it is worked on.
 func Released(b []byte) (before, after []byte, err error) {
-	h, err := read.Check(b)
+	h, err := read.Check(context.Background(), b)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -127,7 +128,7 @@ func Released(b []byte) (before, after []byte, err error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	return h.Bytes, out, proof.ProveRelease(base, out, as)
+	return h.Bytes, out, proof.ProveRelease(context.Background(), base, out, as)
 }
 
 // Keep compares forms before and after a release without a change. Pages is how many pages of each are drawn at most.
@@ -228,17 +229,16 @@ func bareFields(b []byte) (map[int][]image.Rectangle, error) {
 	if err != nil {
 		return nil, err
 	}
-	d, err := engine.Open(b)
+	pages, err := engine.Pages(context.Background(), b)
 	if err != nil {
 		return nil, err
 	}
-	defer d.Close()
 	out := map[int][]image.Rectangle{}
 	for _, w := range ws {
 		if w.HasLooks || w.Page == 0 {
 			continue
 		}
-		p := d.Pages()[w.Page-1]
+		p := pages[w.Page-1]
 		r := w.Rect.Apply(geom.ToView(p.Width, p.Height, p.Rotate))
 		const scale = perInch / 72.0
 		const around = 4 // pixels, for letters that reach out of a field

@@ -65,12 +65,6 @@ func Detect(ctx context.Context, name string, b []byte) (Pages, error) {
 	if err != nil {
 		return Pages{}, err
 	}
-	docs := map[string]*engine.Doc{}
-	defer func() {
-		for _, d := range docs {
-			d.Close()
-		}
-	}()
 	out := Pages{Pages: []Page{}}
 	taken := map[string]bool{}
 	for i, came := range r.Pages {
@@ -82,14 +76,7 @@ func Detect(ctx context.Context, name string, b []byte) (Pages, error) {
 		if f := r.Files[p.File]; f != nil {
 			file = f
 		}
-		d := docs[p.File]
-		if d == nil {
-			if d, err = engine.Open(file); err != nil {
-				return Pages{}, err
-			}
-			docs[p.File] = d
-		}
-		ev, err := intake.Evidence(ctx, d, p, len(intake.Languages()) > 0)
+		ev, err := intake.Evidence(ctx, file, p, len(intake.Languages()) > 0)
 		if err != nil {
 			return Pages{}, err
 		}
@@ -148,13 +135,11 @@ func asItCame(came, ready form.Page) func(geom.Rect) geom.Rect {
 }
 
 // Inspect lists the fields that a PDF has.
-func Inspect(b []byte) (Pages, error) {
-	d, err := engine.Open(b)
+func Inspect(ctx context.Context, b []byte) (Pages, error) {
+	pages, err := engine.Pages(ctx, b)
 	if err != nil {
 		return Pages{}, err
 	}
-	pages := d.Pages()
-	d.Close()
 	ws, err := read.Widgets(b)
 	if err != nil {
 		return Pages{}, err

@@ -60,10 +60,7 @@ func TestATemplateThatCannotBeBuiltIsRefused(t *testing.T) {
 func TestDetectOnAScanGivesPlacesOnThePictureAsItCame(t *testing.T) {
 	sheet, err := demo.Charges()
 	require.NoError(t, err)
-	d, err := engine.Open(sheet.Bytes)
-	require.NoError(t, err)
-	img, err := d.Render(1, 200.0/72)
-	d.Close()
+	img, err := engine.DrawPage(t.Context(), sheet.Bytes, 1, 200.0/72)
 	require.NoError(t, err)
 	for quarters := range 4 {
 		const skew = 1.5

@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"cmp"
+	"context"
 	"fmt"
 	"io"
 	"slices"
@@ -14,9 +15,11 @@ import (
 	"github.com/beevik/etree"
 
 	"zealousmargin.example/internal/detect"
+	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/object"
 	"zealousmargin.example/internal/pdf/read"
 )
 
@@ -59,7 +62,7 @@ func rewritten(b []byte, change map[string]func(*etree.Document) error, added ..
 		if err != nil {
 			return nil, err
 		}
-		raw, err := io.ReadAll(io.LimitReader(r, MaxBytes))
+		raw, err := object.Read(r, maxXML)
 		_ = r.Close()
 		if err != nil {
 			return nil, err
@@ -338,7 +341,7 @@ func unwrap(sdt, content *etree.Element) {
 }
 
 // placeControls reads where the links lie and makes fields of the controls.
-func placeControls(made []byte, controls []control) ([]form.Field, error) {
+func placeControls(ctx context.Context, made []byte, controls []control) ([]form.Field, error) {
 	links, err := read.Links(made, controlLink)
 	if err != nil {
 		return nil, err
@@ -360,11 +363,7 @@ func placeControls(made []byte, controls []control) ([]form.Field, error) {
 			spots[n] = spot{l.Page, s.rect.Union(r)}
 		}
 	}
-	doc, err := engine.Open(made)
-	if err != nil {
-		return nil, err
-	}
-	defer doc.Close()
+	printed := map[int]*evidence.Page{} // what is on the pages, read when it is asked for
 	var out []form.Field
 	taken := map[string]bool{}
 	for n, c := range controls {
@@ -393,7 +392,12 @@ func placeControls(made []byte, controls []control) ([]form.Field, error) {
 			name = detect.NameOf(c.tooltip)
 		}
 		if name == "" || f.Tooltip == "" { // called by the printed words beside it
-			if ev, err := doc.Evidence(f.Page); err == nil {
+			ev, read := printed[f.Page]
+			if !read {
+				ev, _ = engine.ReadPage(ctx, made, f.Page) // without it the field has a plain name
+				printed[f.Page] = ev
+			}
+			if ev != nil {
 				label := detect.LabelOf(ev, f.Rect, f.Kind)
 				name, f.Tooltip = cmp.Or(name, label.Name), cmp.Or(f.Tooltip, label.Tooltip)
 				f.Label = cmp.Or(f.Label, label.Label)

@@ -8,6 +8,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"image"
 	"io"
 	"path"
 	"runtime"
@@ -20,13 +21,12 @@ import (
 	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/pdf/object"
 	"zealousmargin.example/internal/pdf/read"
-	"zealousmargin.example/internal/pdf/write"
 )
 
 // Limits of one file.
 const (
 	MaxBytes = 64 << 20
-	MaxPages = 1000
+	MaxPages = object.MaxPages
 	// MaxFolder is how many documents a zipped folder may hold.
 	MaxFolder = 500
 )
@@ -94,29 +94,25 @@ func readSource(ctx context.Context, src Source, step Progress) (Result, error) 
 			MaxBytes>>20)
 	}
 	step("looking it over", 0, 1)
+	k := kindOf(src.Name, b)
+	release, err := hold(ctx, weight(k, b))
+	if err != nil {
+		return Result{}, err
+	}
+	defer release()
 	out := Result{Title: TitleOf(src.Name), Files: map[string][]byte{}}
-	var err error
-	switch k := kindOf(src.Name, b); k {
+	switch k {
 	case isPDF:
-		return fromPDF(src, out, step)
+		return fromPDF(ctx, src, out, step)
 	case isPicture:
-		pics, perr := pictures(b)
-		if perr != nil {
-			return Result{}, perr
-		}
 		step("reading the picture", 0, 1)
-		out.PDF, err = write.FromPictures(pics)
+		out.PDF, err = setApart(ctx, k, b)
 	case isDOCX, isODT, isDOC, isRTF:
 		var controls []form.Field
 		out.PDF, controls, err = office(ctx, k, b, func(what string) { step(what, 0, 2) })
 		out.Fields = controls
 	case isText, isMarkdown:
-		s, _ := plainText(b)
-		if k == isMarkdown {
-			out.PDF, err = setMarkdown(s)
-		} else {
-			out.PDF, err = setText(s)
-		}
+		out.PDF, err = setApart(ctx, k, b)
 	case isFolder:
 		return Result{}, errors.New("this is a folder of files: bring it in from the workroom, where its documents are worked " +
 			"through one by one")
@@ -126,20 +122,39 @@ func readSource(ctx context.Context, src Source, step Progress) (Result, error) 
 	if err != nil {
 		return Result{}, err
 	}
-	return fromPDF(Source{Name: src.Name + ".pdf", Bytes: out.PDF}, out, step)
+	return fromPDF(ctx, Source{Name: src.Name + ".pdf", Bytes: out.PDF}, out, step)
+}
+
+// weight is about how much memory reading a file takes, in bytes.
+func weight(k kind, b []byte) int64 {
+	switch k {
+	case isPicture:
+		if tags, _, ok := tiffTags(b); ok {
+			all := int64(0)
+			for _, d := range tags {
+				all += 4 * int64(d.tags[tagWidth]) * int64(d.tags[tagLength])
+			}
+			return 2 * min(all, maxPictures)
+		}
+		config, _, err := image.DecodeConfig(bytes.NewReader(b))
+		if err != nil {
+			return 0
+		}
+		return 2 * min(pixelBytes(config), maxPicture)
+	case isText, isMarkdown:
+		return 40 * int64(len(b))
+	}
+	return 8 * int64(len(b))
 }
 
 // fromPDF looks a PDF over, with what was known about the file it was made from.
-func fromPDF(src Source, out Result, step Progress) (Result, error) {
-	h, err := read.CheckWith(src.Bytes, src.Password)
+func fromPDF(ctx context.Context, src Source, out Result, step Progress) (Result, error) {
+	h, err := read.CheckWith(ctx, src.Bytes, src.Password)
 	if err != nil {
 		return Result{}, firstReason(err)
 	}
 	if err := h.Change(); err != nil && !src.Look {
 		return Result{}, err
-	}
-	if len(h.Pages) > MaxPages {
-		return Result{}, fmt.Errorf("this file has %d pages, the limit is %d: split it", len(h.Pages), MaxPages)
 	}
 	out.PDF = h.Bytes
 	sha := shaOf(h.Bytes)
@@ -232,35 +247,9 @@ func notice(h read.Health, a read.Arrival, fields int) string {
 // prepare finds the pages that are pictures of paper and makes them ready, several at
 // once.
 func (r *Result) prepare(ctx context.Context, step Progress) error {
-	d, err := engine.Open(r.PDF)
+	jobs, err := r.scans(ctx, step)
 	if err != nil {
-		return firstReason(err)
-	}
-	defer d.Close()
-	type job struct {
-		i   int
-		dpi float64
-	}
-	var jobs []job
-	for i := range r.Pages {
-		if ctx.Err() != nil {
-			return ctx.Err()
-		}
-		if i%8 == 0 || len(r.Pages) < 20 {
-			step(fmt.Sprintf("reading page %d of %d", i+1, len(r.Pages)), i, len(r.Pages))
-		}
-		p := &r.Pages[i]
-		if !d.Pictured(p.N) { // without a large picture it is no scan
-			continue
-		}
-		ev, err := d.EvidenceOf(*p, nil)
-		if err != nil {
-			return fmt.Errorf("page %d cannot be read: %w", i+1, object.ErrDamaged)
-		}
-		if ev.IsScan() {
-			p.Scan = true
-			jobs = append(jobs, job{i, ev.DPI})
-		}
+		return err
 	}
 	r.Scans = len(jobs)
 	if len(jobs) == 0 {
@@ -270,19 +259,12 @@ func (r *Result) prepare(ctx context.Context, step Progress) error {
 	var mu sync.Mutex
 	var first error
 	done := 0
-	next := make(chan job)
+	next := make(chan scanned)
 	var wg sync.WaitGroup
 	for range min(runtime.NumCPU(), len(jobs)) {
 		wg.Go(func() {
-			own, err := engine.Open(r.PDF)
-			if err == nil {
-				defer own.Close()
-			}
 			for j := range next {
-				var one readyPage
-				if err == nil {
-					one, err = makeReady(ctx, own, r.Pages[j.i], j.dpi)
-				}
+				one, err := makeReady(ctx, r.PDF, r.Pages[j.i], j.dpi)
 				mu.Lock()
 				if err != nil {
 					first = cmpErr(first, err)
@@ -318,6 +300,40 @@ func (r *Result) prepare(ctx context.Context, step Progress) error {
 	return nil
 }
 
+// scanned is a page that is a picture of paper, and its resolution.
+type scanned struct {
+	i   int
+	dpi float64
+}
+
+// scans marks the pages that are pictures of paper.
+func (r *Result) scans(ctx context.Context, step Progress) (found []scanned, err error) {
+	err = engine.Use(ctx, r.PDF, func(d *engine.Doc) error {
+		for i := range r.Pages {
+			if i%8 == 0 || len(r.Pages) < 20 {
+				step(fmt.Sprintf("reading page %d of %d", i+1, len(r.Pages)), i, len(r.Pages))
+			}
+			p := &r.Pages[i]
+			switch pictured, err := d.Pictured(p.N); {
+			case err != nil:
+				return err
+			case !pictured: // without a large picture it is no scan
+				continue
+			}
+			ev, err := d.EvidenceOf(*p, nil)
+			if err != nil {
+				return fmt.Errorf("page %d cannot be read: %w", i+1, object.ErrDamaged)
+			}
+			if ev.IsScan() {
+				p.Scan = true
+				found = append(found, scanned{i, ev.DPI})
+			}
+		}
+		return nil
+	})
+	return found, firstReason(err)
+}
+
 func cmpErr(a, b error) error {
 	if a != nil {
 		return a
@@ -327,7 +343,10 @@ func cmpErr(a, b error) error {
 
 // firstReason gives the reason in the words for people, without a parser's detail.
 func firstReason(err error) error {
-	for _, reason := range []error{object.ErrNotPDF, object.ErrPassword, object.ErrEncrypted, object.ErrNoPages, object.ErrDamaged} {
+	for _, reason := range []error{
+		object.ErrNotPDF, object.ErrPassword, object.ErrEncrypted, object.ErrNoPages, object.ErrSlow, object.ErrHeavy,
+		object.ErrDamaged,
+	} {
 		if errors.Is(err, reason) {
 			return reason
 		}
@@ -369,7 +388,7 @@ func Folder(b []byte) (files []Source, skipped []string, err error) {
 			skipped = append(skipped, f.Name+" (cannot be unpacked)")
 			continue
 		}
-		if total += int64(len(content)); total > 16*MaxBytes {
+		if total += int64(len(content)); total > maxFolder {
 			return nil, nil, errors.New("this folder is too large when unpacked: split it")
 		}
 		if k := kindOf(f.Name, content); k == unknown || k == isFolder {

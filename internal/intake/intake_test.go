@@ -112,10 +112,9 @@ func TestWhatThePersonShouldKnowIsSaid(t *testing.T) {
 func TestXFAIsRecognisedAndLeftOut(t *testing.T) {
 	d := berth(t)
 	tpl := &form.Template{Fields: []form.Field{{ID: "a", Page: 1, Kind: form.Text, Name: "a", Rect: geom.R(50, 50, 150, 70)}}}
-	doc, err := engine.Open(d.Bytes)
+	pages, err := engine.Pages(t.Context(), d.Bytes)
 	require.NoError(t, err)
-	tpl.Pages = doc.Pages()
-	doc.Close()
+	tpl.Pages = pages
 	b, err := write.Build(d.Bytes, tpl)
 	require.NoError(t, err)
 	b = bytes.Replace(b, []byte("/Fields["), []byte("/XFA(x)/Fields["), 1) // offsets shift: the reader repairs
@@ -201,10 +200,7 @@ func marked() *image.RGBA {
 // corner tells in which corner of a drawn page the red is.
 func corner(t *testing.T, b []byte, n int) string {
 	t.Helper()
-	d, err := engine.Open(b)
-	require.NoError(t, err)
-	defer d.Close()
-	img, err := d.Render(n, 1)
+	img, err := engine.DrawPage(t.Context(), b, n, 1)
 	require.NoError(t, err)
 	w, h := img.Bounds().Dx(), img.Bounds().Dy()
 	for name, at := range map[string]image.Point{
@@ -301,11 +297,8 @@ func TestEveryPageOfATIFFAndAWebPOpen(t *testing.T) {
 	r, err := intake.Pages(ctx, intake.Source{Name: "fax.tif", Bytes: tiffOf(gray(250), gray(128), gray(10))})
 	require.NoError(t, err)
 	require.Len(t, r.Pages, 3)
-	d, err := engine.Open(r.PDF)
-	require.NoError(t, err)
-	defer d.Close()
 	for n, want := range []uint8{250, 128, 10} {
-		img, err := d.Render(n+1, 0.3)
+		img, err := engine.DrawPage(t.Context(), r.PDF, n+1, 0.3)
 		require.NoError(t, err)
 		assert.InDelta(t, want, img.RGBAAt(5, 5).R, 3)
 	}
@@ -444,14 +437,12 @@ func TestAScanIsMadeReadyAndRecognised(t *testing.T) {
 	assert.Contains(t, p.Notes, "straightened 1.4°")
 	assert.Contains(t, p.Notes, "specks removed")
 	assert.Equal(t, r.Pages[0].ID, p.ID)
-	doc, err := engine.Open(r.Files[p.File])
-	require.NoError(t, err)
-	defer doc.Close()
-	skew, err := intake.MeasureSkew(doc, p)
+	file := r.Files[p.File]
+	skew, err := intake.MeasureSkew(ctx, file, p)
 	require.NoError(t, err)
 	assert.InDelta(t, 0, skew, 0.11)
 
-	words, err := intake.Recognise(ctx, doc, p, 200, "eng")
+	words, err := intake.Recognise(ctx, file, p, 200, "eng")
 	require.NoError(t, err)
 	seen := map[string]geom.Rect{}
 	all := ""
@@ -469,10 +460,7 @@ func TestAScanIsMadeReadyAndRecognised(t *testing.T) {
 func TestTurnedScansAndPhotographsAreSetUpright(t *testing.T) {
 	d, err := demo.Charges()
 	require.NoError(t, err)
-	doc, err := engine.Open(d.Bytes)
-	require.NoError(t, err)
-	page, err := doc.Render(1, 150.0/72)
-	doc.Close()
+	page, err := engine.DrawPage(ctx, d.Bytes, 1, 150.0/72)
 	require.NoError(t, err)
 	for q := 1; q <= 3; q++ {
 		b, err := standin.PNG(simulate.Scan(page, 150, simulate.Faults{Quarters: q, Skew: 0.7, Seed: uint64(q)}), 150)
@@ -556,7 +544,7 @@ func TestForeignFilesAreBroughtInAndWrittenSoundly(t *testing.T) {
 			require.NoError(t, err, name)
 			out, err := write.Release(base, as)
 			require.NoError(t, err, name)
-			assert.NoError(t, proof.ProveRelease(base, out, as), name)
+			assert.NoError(t, proof.ProveRelease(t.Context(), base, out, as), name)
 		}
 	}
 }

@@ -88,10 +88,10 @@ func OCRDPI(native float64) float64 {
 	return min(native, 300)
 }
 
-// Recognise reads the words of a page of a draft whose file doc is.
-func Recognise(ctx context.Context, doc *engine.Doc, page form.Page, native float64, language string) (evidence.Text, error) {
+// Recognise reads the words of a page of a draft whose file is given.
+func Recognise(ctx context.Context, file []byte, page form.Page, native float64, language string) (evidence.Text, error) {
 	dpi := OCRDPI(native)
-	img, err := doc.RenderPage(page, dpi/72)
+	img, err := engine.Draw(ctx, file, page, dpi/72)
 	if err != nil {
 		return evidence.Text{}, err
 	}
@@ -186,13 +186,13 @@ func dropNoise(in []evidence.Word) []evidence.Word {
 
 // Evidence reads what is on a page of a draft, recognising its text first where it is a
 // scan and that is asked for.
-func Evidence(ctx context.Context, doc *engine.Doc, page form.Page, recognise bool) (*evidence.Page, error) {
+func Evidence(ctx context.Context, file []byte, page form.Page, recognise bool) (*evidence.Page, error) {
 	if !page.Scan || !recognise {
-		return doc.EvidenceOf(page, nil)
+		return engine.Read(ctx, file, page, nil)
 	}
-	t, err := Recognise(ctx, doc, page, 200, "eng")
+	t, err := Recognise(ctx, file, page, 200, "eng")
 	if err != nil {
 		return nil, err
 	}
-	return doc.EvidenceOf(page, &t)
+	return engine.Read(ctx, file, page, &t)
 }

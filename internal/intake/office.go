@@ -99,7 +99,7 @@ func office(ctx context.Context, k kind, b []byte, say func(string)) ([]byte, []
 	if len(controls) == 0 {
 		return made, nil, nil
 	}
-	fields, err := placeControls(made, controls)
+	fields, err := placeControls(ctx, made, controls)
 	if err != nil {
 		return nil, nil, err
 	}

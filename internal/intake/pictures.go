@@ -16,10 +16,6 @@ import (
 	"zealousmargin.example/internal/pdf/write"
 )
 
-// maxPixels is the largest picture that is opened, in pixels: A2 at 600 dpi is 139
-// million.
-const maxPixels = 150 << 20
-
 // pictures turns a picture file into pages: one, or as many as a TIFF has. A page is
 // as large as the picture at its resolution; one that states none gets the resolution
 // at which it is nearest to usual paper.
@@ -31,9 +27,8 @@ func pictures(b []byte) ([]write.Picture, error) {
 	if err != nil {
 		return nil, errPicture
 	}
-	if config.Width*config.Height > maxPixels {
-		return nil, fmt.Errorf("this picture has %d × %d pixels, more than can be opened: scan it at 600 dpi or less", config.Width,
-			config.Height)
+	if pixelBytes(config) > maxPicture {
+		return nil, tooLarge(config.Width, config.Height)
 	}
 	p := write.Picture{DPI: 0, Orientation: 1}
 	var tags map[uint16]uint32
@@ -137,12 +132,22 @@ func tiffPages(b []byte, dirs []directory, order binary.ByteOrder) ([]write.Pict
 		return nil, fmt.Errorf("this file has more than %d pages: split it", MaxPages)
 	}
 	var out []write.Picture
+	all := int64(0)
 	one := bytes.Clone(b)
 	for i, d := range dirs {
-		if w, h := int(d.tags[tagWidth]), int(d.tags[tagLength]); w <= 0 || h <= 0 || w*h > maxPixels {
+		if w, h := int(d.tags[tagWidth]), int(d.tags[tagLength]); w <= 0 || h <= 0 || w > maxPicture/h {
 			return nil, fmt.Errorf("page %d of this TIFF has a size that cannot be opened: scan it again at 600 dpi or less", i+1)
 		}
 		order.PutUint32(one[4:], d.offset)
+		config, err := tiff.DecodeConfig(bytes.NewReader(one))
+		if err == nil {
+			if all += pixelBytes(config); pixelBytes(config) > maxPicture {
+				return nil, fmt.Errorf("page %d of this TIFF: %w", i+1, tooLarge(config.Width, config.Height))
+			}
+			if all > maxPictures {
+				return nil, fmt.Errorf("the pages of this TIFF are more than can be opened together, from page %d on: split it", i+1)
+			}
+		}
 		img, err := tiff.Decode(bytes.NewReader(one))
 		if err != nil {
 			return nil, fmt.Errorf("page %d of this TIFF is compressed in a way that cannot be opened: save it with LZW, Deflate or "+

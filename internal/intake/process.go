@@ -17,7 +17,8 @@ import (
 type limits struct {
 	wall   time.Duration
 	cpu    time.Duration
-	memory int64 // bytes of address space
+	memory int64 // bytes of address space; 0 for no limit
+	data   int64 // bytes that it may write to; 0 for no limit
 }
 
 // errTooLong and errMissing are told apart by callers to say what to do.
@@ -46,8 +47,14 @@ func run(ctx context.Context, l limits, dir string, env []string, stdin io.Reade
 	inner, cancel := context.WithTimeout(ctx, l.wall)
 	defer cancel()
 	line := append([]string{}, offline()...)
-	line = append(line, "prlimit", "--cpu="+strconv.Itoa(int(l.cpu.Seconds())), "--as="+strconv.FormatInt(l.memory, 10), "--core=0",
-		"--", name)
+	line = append(line, "prlimit", "--cpu="+strconv.Itoa(int(l.cpu.Seconds())), "--core=0")
+	if l.memory > 0 {
+		line = append(line, "--as="+strconv.FormatInt(l.memory, 10))
+	}
+	if l.data > 0 {
+		line = append(line, "--data="+strconv.FormatInt(l.data, 10))
+	}
+	line = append(line, "--", name)
 	line = append(line, args...)
 	c := exec.CommandContext(inner, line[0], line[1:]...)
 	c.Dir, c.Env, c.Stdin = dir, env, stdin

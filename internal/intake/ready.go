@@ -28,11 +28,11 @@ const surely = 0.35
 // MakeReady looks at a page that is a picture of paper: a photograph is cut to its
 // sheet and flattened, a page that lies is turned upright, a skewed one straightened,
 // speckle and uneven light are cleaned. What needs nothing is left as it is.
-func makeReady(ctx context.Context, doc *engine.Doc, page form.Page, dpi float64) (readyPage, error) {
+func makeReady(ctx context.Context, file []byte, page form.Page, dpi float64) (readyPage, error) {
 	out := readyPage{page: page}
 	var notes []string
 	dpi = math.Max(72, math.Min(dpi, 400))
-	img, err := doc.RenderPage(page, dpi/72)
+	img, err := engine.Draw(ctx, file, page, dpi/72)
 	if err != nil {
 		return out, err
 	}
@@ -175,8 +175,8 @@ func twoTone(img image.Image) bool {
 }
 
 // MeasureSkew is how far a page leans, in degrees clockwise, to a tenth.
-func MeasureSkew(doc *engine.Doc, page form.Page) (float64, error) {
-	img, err := doc.RenderPage(page, 120.0/72)
+func MeasureSkew(ctx context.Context, file []byte, page form.Page) (float64, error) {
+	img, err := engine.Draw(ctx, file, page, 120.0/72)
 	if err != nil {
 		return 0, err
 	}

@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"fmt"
 	"strings"
-	"unicode/utf8"
 
 	"codeberg.org/go-pdf/fpdf"
 	"github.com/yuin/goldmark"
@@ -116,8 +115,8 @@ func tabbed(line string) string {
 
 func wrapped(line string, columns int) []string {
 	var out []string
-	for utf8.RuneCountInString(line) > columns {
-		rs := []rune(line)
+	rs := []rune(line)
+	for len(rs) > columns {
 		cut := columns
 		for i := columns; i > columns/2; i-- {
 			if rs[i] == ' ' {
@@ -126,9 +125,11 @@ func wrapped(line string, columns int) []string {
 			}
 		}
 		out = append(out, string(rs[:cut]))
-		line = strings.TrimPrefix(string(rs[cut:]), " ")
+		if rs = rs[cut:]; len(rs) > 0 && rs[0] == ' ' {
+			rs = rs[1:]
+		}
 	}
-	return append(out, line)
+	return append(out, string(rs))
 }
 
 // setMarkdown sets Markdown (CommonMark 0.31 with tables) as pages.
@@ -168,7 +169,7 @@ func (m *setter) blocks(parent ast.Node, indent float64) {
 		case *ast.List:
 			m.list(n, indent)
 		case *ast.Blockquote:
-			m.blocks(n, indent+18)
+			m.blocks(n, min(indent+18, setMeasure/2))
 		case *ast.FencedCodeBlock, *ast.CodeBlock:
 			m.SetFont("mono", "", 9)
 			lines := n.Lines()
@@ -206,7 +207,7 @@ func (m *setter) list(l *ast.List, indent float64) {
 		m.SetFont("go", "", setSize)
 		m.SetX(setMargin + indent + 6)
 		m.CellFormat(14, setLeading, mark, "", 0, "L", false, 0, "")
-		m.blocks(item, indent+22)
+		m.blocks(item, min(indent+22, setMeasure/2))
 	}
 	m.Ln(5)
 }

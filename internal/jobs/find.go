@@ -11,6 +11,7 @@ import (
 	"zealousmargin.example/internal/command"
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/store"
 )
 
@@ -74,38 +75,69 @@ func (w *finder) all(ctx context.Context, task store.Task) (map[string][]form.Fi
 		return nil, err
 	}
 	wanted := task.Pages()
-	files := openFiles{store: w.store}
-	defer files.close()
 	out := map[string][]form.Field{}
 	done, n := 0, 0
+	var pages []form.Page
 	for _, p := range draft.Template.Pages {
-		if !slices.Contains(wanted, p.ID) {
-			continue
+		if slices.Contains(wanted, p.ID) {
+			pages = append(pages, p)
 		}
-		if ctx.Err() != nil {
-			return nil, ctx.Err()
-		}
-		ev, err := w.evidence(ctx, &files, p)
-		if err != nil {
-			return nil, err
-		}
+	}
+	err = eachEvidence(ctx, w.store, pages, func(p form.Page, ev *evidence.Page) {
 		out[p.ID] = command.Finds(ev, 1, house, style)
 		n += len(out[p.ID])
 		done++
 		_ = w.store.TaskStep(ctx, task.ID, fmt.Sprintf("found %d fields on %d of %d pages", n, done, len(wanted)), done) // progress only
-	}
-	return out, nil
+	})
+	return out, err
 }
 
-func (w *finder) evidence(ctx context.Context, files *openFiles, p form.Page) (*evidence.Page, error) {
-	d, err := files.open(ctx, p.File)
-	if err != nil {
-		return nil, err
+// eachEvidence reads what is on pages of a draft. Pages of one file that follow each other are read while it is open once; each is
+// then told.
+func eachEvidence(ctx context.Context, s *store.Store, pages []form.Page, tell func(form.Page, *evidence.Page)) error {
+	const atOnce = 24 // pages whose evidence is held
+	for len(pages) > 0 {
+		n := 1
+		for n < min(len(pages), atOnce) && pages[n].File == pages[0].File {
+			n++
+		}
+		part := pages[:n]
+		pages = pages[n:]
+		file, err := s.File(ctx, part[0].File)
+		if err != nil {
+			return err
+		}
+		texts := make([]*evidence.Text, n)
+		for i, p := range part {
+			if texts[i], err = textOf(ctx, s, p); err != nil {
+				return err
+			}
+		}
+		read := make([]*evidence.Page, n)
+		err = engine.Use(ctx, file, func(d *engine.Doc) (err error) {
+			for i, p := range part {
+				if read[i], err = d.EvidenceOf(p, texts[i]); err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+		if err != nil {
+			return err
+		}
+		for i, p := range part {
+			tell(p, read[i])
+		}
 	}
+	return nil
+}
+
+// textOf is what was recognised on a page; nil when nothing was.
+func textOf(ctx context.Context, s *store.Store, p form.Page) (*evidence.Text, error) {
 	if p.Text == "" {
-		return d.EvidenceOf(p, nil)
+		return nil, nil
 	}
-	b, err := w.store.File(ctx, p.Text)
+	b, err := s.File(ctx, p.Text)
 	if err != nil {
 		return nil, err
 	}
@@ -113,5 +145,5 @@ func (w *finder) evidence(ctx context.Context, files *openFiles, p form.Page) (*
 	if err := json.Unmarshal(b, &text); err != nil {
 		return nil, err
 	}
-	return d.EvidenceOf(p, &text)
+	return &text, nil
 }

@@ -107,10 +107,8 @@ func (w *recogniser) all(ctx context.Context, task store.Task, pages []form.Page
 	done := 0
 	for range min(runtime.NumCPU(), max(1, len(pages))) {
 		wg.Go(func() {
-			files := openFiles{store: w.store}
-			defer files.close()
 			for p := range next {
-				sha, n, perr := w.page(inner, &files, p, task.Language)
+				sha, n, perr := w.page(inner, p, task.Language)
 				mu.Lock()
 				if perr != nil && err == nil {
 					err = perr
@@ -140,16 +138,16 @@ feed:
 }
 
 // page recognises one page and keeps its words as a file.
-func (w *recogniser) page(ctx context.Context, files *openFiles, p form.Page, language string) (sha string, words int, err error) {
-	d, err := files.open(ctx, p.File)
+func (w *recogniser) page(ctx context.Context, p form.Page, language string) (sha string, words int, err error) {
+	file, err := w.store.File(ctx, p.File)
 	if err != nil {
 		return "", 0, err
 	}
 	dpi := 0.0
-	if ev, err := d.EvidenceOf(p, nil); err == nil {
+	if ev, err := engine.Read(ctx, file, p, nil); err == nil {
 		dpi = ev.DPI
 	}
-	text, err := intake.Recognise(ctx, d, p, dpi, language)
+	text, err := intake.Recognise(ctx, file, p, dpi, language)
 	if err != nil {
 		return "", 0, err
 	}
@@ -159,35 +157,4 @@ func (w *recogniser) page(ctx context.Context, files *openFiles, p form.Page, la
 	}
 	sha, err = w.store.KeepFile(ctx, b)
 	return sha, len(text.Words), err
-}
-
-// openFiles keeps the file of the last page open, since pages of one file follow each other.
-type openFiles struct {
-	store *store.Store
-	sha   string
-	doc   *engine.Doc
-}
-
-func (o *openFiles) open(ctx context.Context, sha string) (*engine.Doc, error) {
-	if o.doc != nil && o.sha == sha {
-		return o.doc, nil
-	}
-	o.close()
-	b, err := o.store.File(ctx, sha)
-	if err != nil {
-		return nil, err
-	}
-	d, err := engine.Open(b)
-	if err != nil {
-		return nil, err
-	}
-	o.doc, o.sha = d, sha
-	return d, nil
-}
-
-func (o *openFiles) close() {
-	if o.doc != nil {
-		o.doc.Close()
-		o.doc = nil
-	}
 }

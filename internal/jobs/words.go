@@ -5,6 +5,8 @@ import (
 	"log/slog"
 	"strings"
 
+	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/store"
 )
 
@@ -17,17 +19,13 @@ func Words(ctx context.Context, s *store.Store, document int64) error {
 	if err != nil {
 		return err
 	}
-	files := openFiles{store: s}
-	defer files.close()
-	w := finder{store: s}
 	var all strings.Builder
 	pages := d.Pages()
-	for _, p := range pages[:min(len(pages), searchedPages)] {
-		ev, err := w.evidence(ctx, &files, p)
-		if err != nil {
-			return err
-		}
+	err = eachEvidence(ctx, s, pages[:min(len(pages), searchedPages)], func(_ form.Page, ev *evidence.Page) {
 		all.WriteString(ev.Text())
+	})
+	if err != nil {
+		return err
 	}
 	return s.SetWords(ctx, document, all.String())
 }

@@ -78,12 +78,15 @@ type found struct {
 }
 
 // typeset measures one sheet.
-func typeset(s sheets.Sheet) ([]found, error) {
-	d, err := engine.Open(s.PDF)
-	if err != nil {
-		return nil, err
-	}
-	defer d.Close()
+func typeset(s sheets.Sheet) (out []found, err error) {
+	err = engine.Use(context.Background(), s.PDF, func(d *engine.Doc) (err error) {
+		out, err = typesetIn(d, s)
+		return err
+	})
+	return out, err
+}
+
+func typesetIn(d *engine.Doc, s sheets.Sheet) ([]found, error) {
 	var out []found
 	for i, p := range d.Pages() {
 		p.N = i + 1
@@ -130,13 +133,12 @@ var ScanFaults = []struct {
 // recognising like any scan.
 func scanned(ctx context.Context, s sheets.Sheet, faults simulate.Faults) (found, error) {
 	const dpi = 200.0
-	d, err := engine.Open(s.PDF)
+	pages, err := engine.Pages(ctx, s.PDF)
 	if err != nil {
 		return found{}, err
 	}
-	img, err := d.Render(1, dpi/72)
-	p0 := d.Pages()[0]
-	d.Close()
+	p0 := pages[0]
+	img, err := engine.DrawPage(ctx, s.PDF, 1, dpi/72)
 	if err != nil {
 		return found{}, err
 	}
@@ -156,18 +158,13 @@ func scanned(ctx context.Context, s sheets.Sheet, faults simulate.Faults) (found
 			file = f
 		}
 	}
-	doc, err := engine.Open(file)
-	if err != nil {
-		return found{}, err
-	}
-	defer doc.Close()
 	out := found{name: s.Style, page: 1, doc: file, as: page}
-	text, err := intake.Recognise(ctx, doc, page, 200, cmp.Or(s.Language, "eng"))
+	text, err := intake.Recognise(ctx, file, page, 200, cmp.Or(s.Language, "eng"))
 	if err != nil {
 		return found{}, err
 	}
 	start := time.Now()
-	ev, err := doc.EvidenceOf(page, &text)
+	ev, err := engine.Read(ctx, file, page, &text)
 	if err != nil {
 		return found{}, err
 	}

@@ -1,6 +1,7 @@
 package measure
 
 import (
+	"context"
 	"fmt"
 	"io"
 	"os"
@@ -110,11 +111,15 @@ func Form(b []byte) (Score, error) {
 	if err != nil {
 		return Score{}, err
 	}
-	d, err := engine.Open(bare)
-	if err != nil {
-		return Score{}, err
-	}
-	defer d.Close()
+	var s Score
+	err = engine.Use(context.Background(), bare, func(d *engine.Doc) (err error) {
+		s, err = foundOn(d, wanted)
+		return err
+	})
+	return s, err
+}
+
+func foundOn(d *engine.Doc, wanted []read.Widget) (Score, error) {
 	var found []form.Field
 	var finding, drawing time.Duration
 	for n := range d.Pages() {

@@ -81,12 +81,10 @@ func manyPages(n int) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	doc, err := engine.Open(d.Bytes)
+	pages, err := engine.Pages(context.Background(), d.Bytes)
 	if err != nil {
 		return nil, err
 	}
-	pages := doc.Pages()
-	doc.Close()
 	t := &form.Template{}
 	for i := range n {
 		p := pages[i%len(pages)]
@@ -228,13 +226,9 @@ func OCR(ctx context.Context, w io.Writer) error {
 		return err
 	}
 	ready := time.Since(start)
-	doc, err := engine.Open(r.Files[r.Ready[0].File])
-	if err != nil {
-		return err
-	}
-	defer doc.Close()
 	page := r.Ready[0]
-	img, err := doc.RenderPage(page, intake.OCRDPI(200)/72)
+	file := r.Files[page.File]
+	img, err := engine.Draw(ctx, file, page, intake.OCRDPI(200)/72)
 	if err != nil {
 		return err
 	}
@@ -253,7 +247,7 @@ func OCR(ctx context.Context, w io.Writer) error {
 		}
 		theirs = append(theirs, time.Since(start).Seconds())
 		start = time.Now()
-		if _, err := intake.Recognise(ctx, doc, page, 200, "eng"); err != nil {
+		if _, err := intake.Recognise(ctx, file, page, 200, "eng"); err != nil {
 			return err
 		}
 		ours = append(ours, time.Since(start).Seconds())
@@ -272,7 +266,7 @@ func OCR(ctx context.Context, w io.Writer) error {
 		work func(context.Context) error
 	}{
 		{"recognising", func(ctx context.Context) error {
-			_, err := intake.Recognise(ctx, doc, page, 200, "eng")
+			_, err := intake.Recognise(ctx, file, page, 200, "eng")
 			return err
 		}},
 		{"converting", func(ctx context.Context) error {

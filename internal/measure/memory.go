@@ -54,19 +54,18 @@ func mostMemory() (int, error) {
 }
 
 // find200 finds fields on 200 pages, every other one a scan at 200 dpi.
-func find200(_ context.Context, w io.Writer) error {
+func find200(ctx context.Context, w io.Writer) error {
 	b, err := manyPages(100)
 	if err != nil {
 		return err
 	}
-	typeset, err := engine.Open(b)
+	typesetPages, err := engine.Pages(ctx, b)
 	if err != nil {
 		return err
 	}
-	defer typeset.Close()
 	var pictures []write.Picture
 	for n := range 2 {
-		img, err := typeset.Render(n+1, 200.0/72)
+		img, err := engine.DrawPage(ctx, b, n+1, 200.0/72)
 		if err != nil {
 			return err
 		}
@@ -75,24 +74,23 @@ func find200(_ context.Context, w io.Writer) error {
 			DPI:   200, Orientation: 1,
 		})
 	}
-	if b, err = write.FromPictures(pictures); err != nil {
-		return err
-	}
-	scans, err := engine.Open(b)
+	scans, err := write.FromPictures(pictures)
 	if err != nil {
 		return err
 	}
-	defer scans.Close()
-	typesetPages, scanPages := typeset.Pages(), scans.Pages()
+	scanPages, err := engine.Pages(ctx, scans)
+	if err != nil {
+		return err
+	}
 	start, fields := time.Now(), 0
 	for n := range 200 {
-		d, page := typeset, typesetPages[n/2]
+		file, page := b, typesetPages[n/2]
 		page.N = n/2 + 1
 		if n%2 == 1 {
-			d, page = scans, scanPages[n/2%2]
+			file, page = scans, scanPages[n/2%2]
 			page.N, page.Scan = n/2%2+1, true
 		}
-		ev, err := d.EvidenceOf(page, nil)
+		ev, err := engine.Read(ctx, file, page, nil)
 		if err != nil {
 			return err
 		}

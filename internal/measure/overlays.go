@@ -2,6 +2,7 @@ package measure
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"image"
 	"image/color"
@@ -41,13 +42,8 @@ func drawAll(w io.Writer, folder string, pages []found) error {
 func missed(p found) int { return p.score.wanted + p.score.found - 2*p.score.hit }
 
 func overlay(name string, p found) error {
-	d, err := engine.Open(p.doc)
-	if err != nil {
-		return err
-	}
-	defer d.Close()
 	const k = 1.25
-	img, err := d.RenderPage(p.as, k)
+	img, err := engine.Draw(context.Background(), p.doc, p.as, k)
 	if err != nil {
 		return err
 	}

@@ -2,6 +2,7 @@ package measure
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"io"
 	"maps"
@@ -125,7 +126,7 @@ func Proof(w io.Writer) error {
 		}
 		releasing, again = append(releasing, time.Since(start).Seconds()), append(again, rewrote.Seconds())
 		start = time.Now()
-		if err := proof.ProveRelease(src, out, t); err != nil {
+		if err := proof.ProveRelease(context.Background(), src, out, t); err != nil {
 			return err
 		}
 		writing, proving = append(writing, wrote.Seconds()), append(proving, time.Since(start).Seconds())

@@ -37,12 +37,11 @@ func realForms(t *testing.T) map[string][]byte {
 // draftOf makes the draft that bringing a file in makes.
 func draftOf(t *testing.T, b []byte) *form.Template {
 	t.Helper()
-	d, err := engine.Open(b)
+	pages, err := engine.Pages(t.Context(), b)
 	require.NoError(t, err)
-	defer d.Close()
 	a, err := read.Arrive(b)
 	require.NoError(t, err)
-	tpl := &form.Template{Pages: d.Pages(), Details: a.Details}
+	tpl := &form.Template{Pages: pages, Details: a.Details}
 	for i := range tpl.Pages {
 		tpl.Pages[i].ID, tpl.Pages[i].File, tpl.Pages[i].N = form.NewID(), "src", i+1
 	}
@@ -57,7 +56,7 @@ func releaseOf(t *testing.T, b []byte, tpl *form.Template) []byte {
 	require.NoError(t, err)
 	out, err := write.Release(base, as)
 	require.NoError(t, err)
-	require.NoError(t, proof.ProveRelease(base, out, as))
+	require.NoError(t, proof.ProveRelease(t.Context(), base, out, as))
 	return out
 }
 

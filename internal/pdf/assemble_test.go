@@ -28,10 +28,7 @@ func pageText(t *testing.T, b []byte, n int) string {
 // picture is a page as PDFium draws it, at half a pixel a point.
 func picture(t *testing.T, b []byte, n int) *image.RGBA {
 	t.Helper()
-	d, err := engine.Open(b)
-	require.NoError(t, err)
-	defer d.Close()
-	img, err := d.Render(n, 0.5)
+	img, err := engine.DrawPage(t.Context(), b, n, 0.5)
 	require.NoError(t, err)
 	return img
 }
@@ -101,10 +98,7 @@ func TestADraftIsDrawnAsItIsReleased(t *testing.T) {
 		require.NoError(t, err)
 		require.NoError(t, tpl.Apply(e))
 	}
-	d, err := engine.Open(src)
-	require.NoError(t, err)
-	defer d.Close()
-	drawn, err := d.RenderPage(tpl.Pages[0], 0.5)
+	drawn, err := engine.Draw(t.Context(), src, tpl.Pages[0], 0.5)
 	require.NoError(t, err)
 	tpl.Fields = nil
 	written := picture(t, releaseOf(t, src, tpl), 1)
@@ -116,7 +110,7 @@ func TestADraftIsDrawnAsItIsReleased(t *testing.T) {
 		}
 	}
 	assert.Less(t, float64(differ)/float64(len(drawn.Pix)), 0.005, "pixels that differ")
-	ev, err := d.EvidenceOf(tpl.Pages[0], nil)
+	ev, err := engine.Read(t.Context(), src, tpl.Pages[0], nil)
 	require.NoError(t, err)
 	assert.InDelta(t, 660, ev.Width, 0.01, "evidence is of the page as shown")
 	assert.NotEmpty(t, ev.Words)
@@ -162,12 +156,9 @@ func TestRecognisedWordsBecomeInvisibleText(t *testing.T) {
 		assert.InDelta(t, words[0].Rect.X1, seen.X1, 1.5, "turned by %d", rotate)
 		assert.InDelta(t, words[0].Rect.Mid().Y, seen.Mid().Y, 4, "turned by %d", rotate)
 		assert.Contains(t, html, ">Łódź<")
-		plainly, err := engine.Open(src)
-		require.NoError(t, err)
 		bare := at.Pages[0]
 		bare.N = 1
-		want, err := plainly.RenderPage(bare, 0.5)
-		plainly.Close()
+		want, err := engine.Draw(t.Context(), src, bare, 0.5)
 		require.NoError(t, err)
 		got := picture(t, base, 1)
 		different := 0

@@ -40,10 +40,9 @@ func TestFlagsAreThoseOfTheStandard(t *testing.T) {
 
 func built(t *testing.T, src []byte) ([]byte, *form.Template, []read.Widget) {
 	t.Helper()
-	d, err := engine.Open(src)
+	pages, err := engine.Pages(t.Context(), src)
 	require.NoError(t, err)
-	tpl := every(d.Pages())
-	d.Close()
+	tpl := every(pages)
 	out, err := write.Build(src, tpl)
 	require.NoError(t, err)
 	ws, err := read.Widgets(out)
@@ -56,7 +55,7 @@ func TestEveryKindIsWrittenAsTheStandardHasIt(t *testing.T) {
 	out, tpl, ws := built(t, src)
 	sound(t, out)
 	assert.True(t, bytes.HasPrefix(out, src), "the original bytes stay (ISO 32000-2, 7.5.6)")
-	require.NoError(t, proof.Prove(src, out, tpl))
+	require.NoError(t, proof.Prove(t.Context(), src, out, tpl))
 	require.Len(t, ws, len(tpl.Fields))
 	by := map[string]read.Widget{}
 	for i, w := range ws {
@@ -108,7 +107,7 @@ func TestOtherWritersFilesTakeAnIncrementToo(t *testing.T) {
 			src := []byte(tool(t, base, "qpdf", args...))
 			out, tpl, _ := built(t, src)
 			sound(t, out)
-			require.NoError(t, proof.Prove(src, out, tpl))
+			require.NoError(t, proof.Prove(t.Context(), src, out, tpl))
 		})
 	}
 }
@@ -124,12 +123,9 @@ func TestTurnedAndCroppedPages(t *testing.T) {
 			src := plain(extra)
 			out, tpl, ws := built(t, src)
 			sound(t, out)
-			require.NoError(t, proof.Prove(src, out, tpl))
+			require.NoError(t, proof.Prove(t.Context(), src, out, tpl))
 			assert.Equal(t, tpl.Fields[0].Rect, ws[0].Rect)
-			d, err := engine.Open(src)
-			require.NoError(t, err)
-			defer d.Close()
-			ev, err := d.Evidence(1)
+			ev, err := engine.ReadPage(t.Context(), src, 1)
 			require.NoError(t, err)
 			rules := ev.H // evidence is of the page as shown
 			if ev.Rotate%180 != 0 {
@@ -156,12 +152,12 @@ func TestProofFindsWhatDiffers(t *testing.T) {
 		other := *tpl
 		other.Fields = append([]form.Field(nil), tpl.Fields...)
 		spoil(&other.Fields[0])
-		assert.ErrorContains(t, proof.Prove(src, out, &other), want)
+		assert.ErrorContains(t, proof.Prove(t.Context(), src, out, &other), want)
 	}
 	other := *tpl
 	other.Fields = tpl.Fields[1:]
-	assert.ErrorContains(t, proof.Prove(src, out, &other), "fields were written")
-	assert.ErrorContains(t, proof.Prove([]byte("something else"), out, tpl), "original bytes")
+	assert.ErrorContains(t, proof.Prove(t.Context(), src, out, &other), "fields were written")
+	assert.ErrorContains(t, proof.Prove(t.Context(), []byte("something else"), out, tpl), "original bytes")
 }
 
 func TestANameThatTheFileHasAlreadyIsRefused(t *testing.T) {
@@ -190,7 +186,7 @@ func TestThePrintButtonAsksToPrint(t *testing.T) {
 		if f.Kind != form.Button {
 			continue
 		}
-		asked, err := engine.Press(out, f.Rect.Mid())
+		asked, err := engine.Press(t.Context(), out, f.Rect.Mid())
 		require.NoError(t, err)
 		if f.Name == "print" {
 			assert.Equal(t, []string{"Print"}, asked)

@@ -79,7 +79,7 @@ func TestAButtonShowsItsPictureWhereItsLayoutSays(t *testing.T) {
 	out, err := write.Build(plain(""), draft)
 	require.NoError(t, err)
 	sound(t, out)
-	require.NoError(t, proof.Prove(plain(""), out, draft))
+	require.NoError(t, proof.Prove(t.Context(), plain(""), out, draft))
 	at := shownByPoppler(t, out)
 	for _, f := range draft.Fields {
 		p, ok := pictureAt[f.Face.Layout]
@@ -157,7 +157,7 @@ func TestAPictureFieldAsksForAPicture(t *testing.T) {
 	out, err := write.Build(plain(""), draft)
 	require.NoError(t, err)
 	sound(t, out)
-	require.NoError(t, proof.Prove(plain(""), out, draft))
+	require.NoError(t, proof.Prove(t.Context(), plain(""), out, draft))
 	ws, err := read.Widgets(out)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"JavaScript event.target.buttonImportIcon();"}, ws[0].Presses, "ISO 21757-1, Field.buttonImportIcon")
@@ -194,7 +194,7 @@ func TestAnEmbeddedFontShowsThreeAlphabets(t *testing.T) {
 	out, err := write.Build(plain(""), draft)
 	require.NoError(t, err)
 	sound(t, out)
-	require.NoError(t, proof.Prove(plain(""), out, draft))
+	require.NoError(t, proof.Prove(t.Context(), plain(""), out, draft))
 	assert.Equal(t, 2, strings.Count(tool(t, out, "pdftotext", "IN", "-"), abroad))
 	fonts := tool(t, out, "pdffonts", "IN")
 	assert.Regexp(t, `GoRegular +CID TrueType +Identity-H +yes`, fonts)

@@ -24,10 +24,7 @@ import (
 // evidenceOf reads page 1 of a file.
 func evidenceOf(t *testing.T, b []byte) *evidence.Page {
 	t.Helper()
-	d, err := engine.Open(b)
-	require.NoError(t, err)
-	defer d.Close()
-	ev, err := d.Evidence(1)
+	ev, err := engine.ReadPage(t.Context(), b, 1)
 	require.NoError(t, err)
 	return ev
 }

@@ -72,7 +72,7 @@ func TestMetadataThatLosesSomethingIsNotReleased(t *testing.T) {
 	draft.Details.Title = "Berth"
 	theirs := releaseOf(t, other, draft)
 	broken := slices.Concat(src, theirs[len(other):]) // the update of the other file
-	assert.ErrorContains(t, proof.ProveRelease(src, broken, draft), "metadata")
+	assert.ErrorContains(t, proof.ProveRelease(t.Context(), src, broken, draft), "metadata")
 }
 
 func packetOf(t *testing.T, b []byte) string {

@@ -127,14 +127,14 @@ func TestReasonsForRefusal(t *testing.T) {
 		"head only":  {ok[:200], object.ErrDamaged},
 		"zero pages": {plain(), object.ErrNoPages},
 	} {
-		_, err := read.Check(c.b)
+		_, err := read.Check(t.Context(), c.b)
 		assert.ErrorIs(t, err, c.want, name)
 	}
 }
 
 func TestRepairableDamageIsRepairedAndSaidSo(t *testing.T) {
 	ok := plain("", "")
-	h, err := read.Check(ok)
+	h, err := read.Check(t.Context(), ok)
 	require.NoError(t, err)
 	assert.False(t, h.Repaired)
 	assert.Equal(t, ok, h.Bytes)
@@ -142,26 +142,23 @@ func TestRepairableDamageIsRepairedAndSaidSo(t *testing.T) {
 		"cut off before the cross-reference": ok[:strings.Index(string(ok), "xref\n0")],
 		"wrong offset":                       []byte(strings.Replace(string(ok), "startxref\n", "startxref\n9", 1)),
 	} {
-		h, err := read.Check(b)
+		h, err := read.Check(t.Context(), b)
 		require.NoError(t, err, name)
 		assert.True(t, h.Repaired, name)
 		assert.Len(t, h.Pages, 2, name)
 		sound(t, h.Bytes)
 		out, tpl, _ := built(t, h.Bytes)
-		require.NoError(t, proof.Prove(h.Bytes, out, tpl), name)
+		require.NoError(t, proof.Prove(t.Context(), h.Bytes, out, tpl), name)
 	}
 }
 
 func TestLinesAreDrawnSharpAtEveryZoom(t *testing.T) {
-	d, err := engine.Open(plain("/Rotate 90"))
-	require.NoError(t, err)
-	defer d.Close()
 	for _, scale := range []float64{0.5, 1, 4} {
-		img, err := d.Render(1, scale)
+		img, err := engine.DrawPage(t.Context(), plain("/Rotate 90"), 1, scale)
 		require.NoError(t, err)
 		assert.InDelta(t, 600*scale, float64(img.Bounds().Dx()), 1, "a turned page is as wide as it was high")
 	}
-	_, err = d.Render(2, 1)
+	_, err := engine.DrawPage(t.Context(), plain(""), 2, 1)
 	assert.ErrorContains(t, err, "no page 2")
 }
 

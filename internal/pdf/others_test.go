@@ -54,7 +54,7 @@ func TestFormsOfOtherProgramsStayWhole(t *testing.T) {
 	require.Greater(t, len(forms), 150)
 	for name, b := range forms {
 		t.Run(name, func(t *testing.T) {
-			h, err := read.Check(b)
+			h, err := read.Check(t.Context(), b)
 			require.NoError(t, err)
 			b := h.Bytes
 			out := releaseOf(t, b, draftOf(t, b))

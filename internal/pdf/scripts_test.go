@@ -83,7 +83,7 @@ func TestAReleasedFormCalculates(t *testing.T) {
 	out, err := write.Build(plain(""), draft)
 	require.NoError(t, err)
 	sound(t, out)
-	require.NoError(t, proof.Prove(plain(""), out, draft))
+	require.NoError(t, proof.Prove(t.Context(), plain(""), out, draft))
 	answers := [][2]string{
 		{"line_1_count", "3"},
 		{"line_1_rate", "19.99"},

@@ -56,7 +56,7 @@ func TestEverythingThatFieldsDoIsWrittenAndComesBack(t *testing.T) {
 	out, err := write.Build(plain(""), draft)
 	require.NoError(t, err)
 	sound(t, out)
-	require.NoError(t, proof.Prove(plain(""), out, draft))
+	require.NoError(t, proof.Prove(t.Context(), plain(""), out, draft))
 	qdf := tool(t, out, "qpdf", "--qdf", "--object-streams=disable", "IN", "-")
 	for _, part := range []string{
 		// ISO 32000-2, tables 201, 239 to 242

@@ -51,10 +51,7 @@ func leaflet(t *testing.T, seed uint64) (pdf []byte, columns []string) {
 func TestTextComesOutInReadingOrder(t *testing.T) {
 	for seed := range uint64(12) {
 		b, columns := leaflet(t, seed)
-		d, err := engine.Open(b)
-		require.NoError(t, err)
-		ev, err := d.Evidence(1)
-		d.Close()
+		ev, err := engine.ReadPage(t.Context(), b, 1)
 		require.NoError(t, err)
 		said := ev.Text()
 		only := func(text string) (out []string) {

@@ -1,6 +1,7 @@
 package faults
 
 import (
+	"context"
 	"fmt"
 	"regexp"
 	"slices"
@@ -233,7 +234,7 @@ func excused(list []excuse, what string) string {
 func (f Fault) Try(sound read.Arrival) Result {
 	r := Result{Fault: f}
 	what := "/" + f.Where + " " + f.What
-	if err := proof.ProveRelease(f.Source, f.Bytes, f.Draft); err != nil {
+	if err := proof.ProveRelease(context.Background(), f.Source, f.Bytes, f.Draft); err != nil {
 		r.Noticed, r.Said = true, err.Error()
 		for _, name := range []string{f.Field, other, "document", "metadata", "page 1", "signature", "when "} {
 			r.Named = r.Named || strings.Contains(r.Said, name)
@@ -266,7 +267,7 @@ func All() ([]Result, error) {
 		if err != nil {
 			return nil, fmt.Errorf("%s of a %s: %w", s.Property, s.Kind, err)
 		}
-		if err := proof.ProveRelease(src, sound, s.With); err != nil {
+		if err := proof.ProveRelease(context.Background(), src, sound, s.With); err != nil {
 			return nil, fmt.Errorf("%s of a %s is refused without a fault: %w", s.Property, s.Kind, err)
 		}
 		came, err := read.Arrive(sound)

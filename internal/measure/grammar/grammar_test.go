@@ -64,11 +64,11 @@ func TestTheWritersPutEveryPlaceOnThePage(t *testing.T) {
 	writers := map[string]int{}
 	for _, f := range forms {
 		writers[f.Of["writer"]]++
-		d, err := engine.Open(f.PDF)
+		pages, err := engine.Pages(t.Context(), f.PDF)
 		require.NoError(t, err, f.Style)
 		for i, a := range f.Truth {
-			require.LessOrEqual(t, a.Page, len(d.Pages()), f.Style)
-			p := d.Pages()[a.Page-1]
+			require.LessOrEqual(t, a.Page, len(pages), f.Style)
+			p := pages[a.Page-1]
 			assert.True(t, geom.R(0, 0, p.Width, p.Height).Inset(-1).Covers(a.Rect, 0.5), "%s: %q lies at %v", f.Style, a.Words, a.Rect)
 			for _, b := range f.Truth[:i] {
 				if a.Page == b.Page {
@@ -76,7 +76,6 @@ func TestTheWritersPutEveryPlaceOnThePage(t *testing.T) {
 				}
 			}
 		}
-		d.Close()
 	}
 	assert.Equal(t, map[string]int{library: 3, browser: 3, office: 3}, writers)
 }

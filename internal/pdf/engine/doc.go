@@ -1,4 +1,4 @@
-// Package engine is PDFium, compiled to WebAssembly and run inside the process, and nothing of it shows
-// outside: [Open] gives a [Doc] whose pages can be drawn, read as evidence, and whose widgets can be
-// read back. The engines are a pool; a document must be closed. Hostile files stay in the sandbox.
+// Package engine has PDF files opened by PDFium in processes of their own, each of which can be stopped at any time and has a limit of
+// memory: [Use] gives a [Doc] whose pages can be drawn, read as evidence, and whose widgets can be read back. The processes are the
+// running program itself, started once more; they wait for the next file, and one that was stopped is replaced.
 package engine

@@ -2,7 +2,21 @@ package object
 
 import (
 	"errors"
+	"fmt"
 )
+
+// MaxPages is how many pages a file may have.
+const MaxPages = 1000
+
+// ManyPages is an ErrManyPages that says how many they are.
+func ManyPages(n int) error {
+	return manyPages(fmt.Sprintf("this file has %d pages, the limit is %d: split it", n, MaxPages))
+}
+
+type manyPages string
+
+func (m manyPages) Error() string      { return string(m) }
+func (manyPages) Is(target error) bool { return target == ErrManyPages }
 
 // Reasons for which a file cannot be used. Each says what to do.
 var (
@@ -14,6 +28,11 @@ var (
 		"give the owner's password, or ask for a copy that may be changed")
 	ErrNoFilling = errors.New("the owner of this file lets nobody fill it in: " +
 		"give the owner's password, or ask for a copy that may be filled in")
-	ErrNoPages = errors.New("this file has no pages: choose another file")
+	ErrNoPages   = errors.New("this file has no pages: choose another file")
+	ErrManyPages = errors.New("this file has too many pages: split it")
+	ErrSlow      = errors.New("this file takes too long to read: print it to PDF once more, or leave the page out that takes so long")
+	ErrHeavy     = errors.New("this file needs more memory than a file may have: print it to PDF once more, or bring it in " +
+		"page by page")
+	ErrBusy    = errors.New("the PDF engine is busy: try again in a moment")
 	ErrDamaged = errors.New("this file is damaged beyond repair: ask for it again, or print it to PDF once more")
 )

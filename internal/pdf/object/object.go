@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"github.com/pdfcpu/pdfcpu/pkg/api"
+	"github.com/pdfcpu/pdfcpu/pkg/filter"
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/model"
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 
@@ -68,6 +69,13 @@ type PageObject struct {
 	Inh    types.Dict // inherited resources
 }
 
+// limits hold what a file may unpack to. Form files have object streams of some hundred objects; 48 MB of them unpacked is more than
+// any of 800 public forms has (common practice, no source).
+var limits = model.ResourceLimits{
+	MaxStreamBytes: 64 << 20, MaxDecodeBytes: 48 << 20, MaxImagePixels: 100 << 20, MaxImageBytes: 300 << 20, MaxObjectCount: 1_000_000,
+	MaxObjectStreamCount: 100_000, MaxObjectStreamFirst: 4 << 20, MaxXRefEntries: 1_000_000, MaxRecursionDepth: 100,
+}
+
 // Parse reads the objects of a PDF file without validating or changing them.
 func Parse(b []byte) (f *File, err error) {
 	defer func() {
@@ -77,15 +85,22 @@ func Parse(b []byte) (f *File, err error) {
 	}()
 	conf := model.NewDefaultConfiguration()
 	conf.Offline = true
+	conf.Limits = limits
 	ctx, err := api.ReadContext(bytes.NewReader(b), conf)
 	if err != nil {
 		if msg := strings.ToLower(err.Error()); strings.Contains(msg, "password") || strings.Contains(msg, "encrypt") {
 			return nil, ErrEncrypted
 		}
+		if errors.Is(err, filter.ErrDecodeLimitExceeded) || strings.Contains(err.Error(), "limit") {
+			return nil, fmt.Errorf("%w (%v)", ErrHeavy, err)
+		}
 		return nil, fmt.Errorf("%w (%v)", ErrDamaged, err)
 	}
 	if err := ctx.EnsurePageCount(); err != nil {
 		return nil, fmt.Errorf("%w (%v)", ErrDamaged, err)
+	}
+	if ctx.PageCount > MaxPages {
+		return nil, ManyPages(ctx.PageCount)
 	}
 	f = &File{Ctx: ctx, Src: b}
 	for n := 1; n <= ctx.PageCount; n++ {
@@ -270,8 +285,11 @@ func (f *File) Text(o types.Object) string {
 	return ""
 }
 
+// maxText is how long a text may be that stands in a stream, in bytes: scripts of whole documents have been seen with one million.
+const maxText = 8 << 20
+
 func (f *File) streamText(sd *types.StreamDict) string {
-	if err := sd.Decode(); err != nil {
+	if err := sd.DecodeWithLimit(maxText); err != nil {
 		return ""
 	}
 	return utf8Text(string(sd.Content))

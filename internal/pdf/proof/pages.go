@@ -1,6 +1,7 @@
 package proof
 
 import (
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
@@ -18,7 +19,9 @@ import (
 // are and how they lie: their number, size and turn, how each looks beside the page that it comes
 // from, and the words that were recognised on it. File and text give what the draft's pages name.
 // A file that is one of those, unchanged, needs no comparison.
-func Pages(base []byte, t *form.Template, file func(sha string) ([]byte, error), text func(sha string) (evidence.Text, error)) error {
+func Pages(ctx context.Context, base []byte, t *form.Template, file func(sha string) ([]byte, error),
+	text func(sha string) (evidence.Text, error),
+) error {
 	sum := sha256.Sum256(base)
 	whole := true
 	for i, p := range t.Pages {
@@ -27,22 +30,15 @@ func Pages(base []byte, t *form.Template, file func(sha string) ([]byte, error),
 	if whole {
 		return nil
 	}
-	is, err := engine.Open(base)
+	var wrong []string
+	var right []int // the pages that are as large as they should be, from 0
+	has, err := engine.Pages(ctx, base)
 	if err != nil {
 		return fmt.Errorf("the pages that were put together do not open: %w", err)
 	}
-	defer is.Close()
-	var wrong []string
-	has := is.Pages()
 	if len(has) != len(t.Pages) {
 		return fmt.Errorf("%d pages were put together, %d are wanted", len(has), len(t.Pages))
 	}
-	from := map[string]*engine.Doc{}
-	defer func() {
-		for _, d := range from {
-			d.Close()
-		}
-	}()
 	for i, p := range t.Pages {
 		const most = 0.02 // points
 		if math.Abs(has[i].Width-p.Width) > most || math.Abs(has[i].Height-p.Height) > most || has[i].Rotate != p.Rotate {
@@ -50,23 +46,19 @@ func Pages(base []byte, t *form.Template, file func(sha string) ([]byte, error),
 				has[i].Rotate))
 			continue
 		}
-		d := from[p.File]
-		if d == nil {
-			b, err := file(p.File)
-			if err != nil {
-				return err
-			}
-			if d, err = engine.Open(b); err != nil {
-				return err
-			}
-			from[p.File] = d
+		right = append(right, i)
+	}
+	for len(right) > 0 { // pages of one file that follow each other, drawn while it is open once
+		const atOnce = 24
+		n := 1
+		for n < min(len(right), atOnce) && t.Pages[right[n]].File == t.Pages[right[0]].File {
+			n++
 		}
-		if err := sameLook(is, i+1, d, p); err != nil {
-			wrong = append(wrong, fmt.Sprintf("page %d: %v", i+1, err))
+		differ, err := compare(ctx, base, t.Pages, right[:n], file, text)
+		if err != nil {
+			return err
 		}
-		if err := sameWords(is, i+1, p, text); err != nil {
-			wrong = append(wrong, fmt.Sprintf("page %d: %v", i+1, err))
-		}
+		wrong, right = append(wrong, differ...), right[n:]
 	}
 	if len(wrong) > 0 {
 		return errors.New("the pages differ from the draft: " + strings.Join(wrong, "; "))
@@ -81,15 +73,54 @@ const (
 	mostOff = 0.005 // of all
 )
 
-func sameLook(is *engine.Doc, n int, from *engine.Doc, p form.Page) error {
-	a, err := is.Render(n, 0.5)
+// compare says which pages of a file that was put together, those at the places which, from 0, differ from the pages that they come
+// from: all of one file.
+func compare(ctx context.Context, base []byte, pages []form.Page, which []int, file func(sha string) ([]byte, error),
+	text func(sha string) (evidence.Text, error),
+) (wrong []string, err error) {
+	b, err := file(pages[which[0]].File)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	b, err := from.RenderPage(p, 0.5)
+	was := make([]*image.RGBA, len(which))
+	err = engine.Use(ctx, b, func(d *engine.Doc) (err error) {
+		for k, i := range which {
+			if was[k], err = d.RenderPage(pages[i], 0.5); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
 	if err != nil {
-		return err
+		return nil, err
 	}
+	words := make([]evidence.Text, len(which))
+	for k, i := range which {
+		if pages[i].Text != "" {
+			if words[k], err = text(pages[i].Text); err != nil {
+				return nil, err
+			}
+		}
+	}
+	err = engine.Use(ctx, base, func(is *engine.Doc) error {
+		for k, i := range which {
+			img, err := is.Render(i+1, 0.5)
+			if err != nil {
+				return err
+			}
+			if err := sameLook(img, was[k]); err != nil {
+				wrong = append(wrong, fmt.Sprintf("page %d: %v", i+1, err))
+			}
+			if err := sameWords(is, i+1, pages[i], words[k]); err != nil {
+				wrong = append(wrong, fmt.Sprintf("page %d: %v", i+1, err))
+			}
+		}
+		return nil
+	})
+	return wrong, err
+}
+
+func sameLook(a, b *image.RGBA) error {
 	if a.Bounds() != b.Bounds() {
 		return fmt.Errorf("it is drawn %v large, not %v", a.Bounds().Max, b.Bounds().Max)
 	}
@@ -111,13 +142,10 @@ func differ(a, b *image.RGBA) float64 {
 
 // sameWords finds the words that were recognised on a page in the written one. Signs that no typeface
 // of ours has are written as a question mark.
-func sameWords(is *engine.Doc, n int, p form.Page, text func(sha string) (evidence.Text, error)) error {
-	if p.Text == "" {
+// sameWords tells whether the words that were recognised on a page stand in the file.
+func sameWords(is *engine.Doc, n int, p form.Page, want evidence.Text) error {
+	if len(want.Words) == 0 {
 		return nil
-	}
-	want, err := text(p.Text)
-	if err != nil {
-		return err
 	}
 	said, err := is.Words(n)
 	if err != nil {

@@ -3,12 +3,12 @@ package proof
 import (
 	"bytes"
 	"cmp"
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"image"
 	"regexp"
 	"slices"
 	"strings"
@@ -21,20 +21,22 @@ import (
 // Prove opens a written form again and compares what it finds with the draft. Src is the file that
 // the fields were written into; its own fields are none of the draft's. The error lists every
 // difference, each with the name of its field and of the property.
-func Prove(src, out []byte, t *form.Template) error {
-	_, err := check(src, out, t, false)
+func Prove(ctx context.Context, src, out []byte, t *form.Template) error {
+	_, err := check(ctx, src, out, t, false)
 	return err
 }
 
 // ProveRelease is [Prove] for a release: the file's own fields belong to the draft. Of those, it
 // compares what a row can say.
-func ProveRelease(src, out []byte, t *form.Template) error {
-	_, err := check(src, out, t, true)
+func ProveRelease(ctx context.Context, src, out []byte, t *form.Template) error {
+	_, err := check(ctx, src, out, t, true)
 	return err
 }
 
 // Release is [ProveRelease] with a report of what was compared.
-func Release(src, out []byte, t *form.Template) (Report, error) { return check(src, out, t, true) }
+func Release(ctx context.Context, src, out []byte, t *form.Template) (Report, error) {
+	return check(ctx, src, out, t, true)
+}
 
 // proving is what is compared: the draft, and the file before and after.
 type proving struct {
@@ -66,7 +68,7 @@ func (p *proving) say(format string, args ...any) {
 	p.wrong = append(p.wrong, fmt.Sprintf(format, args...))
 }
 
-func check(src, out []byte, t *form.Template, whole bool) (Report, error) {
+func check(ctx context.Context, src, out []byte, t *form.Template, whole bool) (Report, error) {
 	if len(out) < len(src) || !bytes.Equal(out[:len(src)], src) {
 		return Report{}, errors.New("the original bytes were changed")
 	}
@@ -76,10 +78,10 @@ func check(src, out []byte, t *form.Template, whole bool) (Report, error) {
 	if p.compiled, err = rules.CompileForm(p.rows); err != nil {
 		return Report{}, err
 	}
-	if p.base, err = readable(src); err != nil {
+	if p.base, err = readable(ctx, src); err != nil {
 		return Report{}, fmt.Errorf("the file before: %w", err)
 	}
-	if p.out, err = readable(out); err != nil {
+	if p.out, err = readable(ctx, out); err != nil {
 		return Report{}, err
 	}
 	p.out.displays = map[string]int{}
@@ -87,7 +89,7 @@ func check(src, out []byte, t *form.Template, whole bool) (Report, error) {
 		p.out.displays[x.Name] = map[form.Show]int{form.ShowScreen: 2, form.ShowPrint: 3}[x.Shows()]
 	}
 	p.base.displays = p.out.displays
-	seen, err := p.throughPDFium(src, out)
+	seen, err := p.throughPDFium(ctx, src, out)
 	if err != nil {
 		p.say("PDFium cannot read the form: %v", err)
 	}
@@ -111,59 +113,54 @@ func check(src, out []byte, t *form.Template, whole bool) (Report, error) {
 
 // readable opens a file with the small reader. One that is encrypted, or whose cross-reference is
 // broken, is first written anew by PDFium.
-func readable(b []byte) (*file, error) {
+func readable(ctx context.Context, b []byte) (*file, error) {
 	f, err := open(b)
 	if err == nil && f.trailer["Encrypt"] == nil && len(f.pages()) > 0 {
 		return f, nil
 	}
-	d, err := engine.Open(b)
+	err = engine.Use(ctx, b, func(d *engine.Doc) (err error) {
+		b, err = d.Save()
+		return err
+	})
 	if err != nil {
 		return nil, fmt.Errorf("the written file does not open: %w", err)
-	}
-	defer d.Close()
-	if b, err = d.Save(); err != nil {
-		return nil, err
 	}
 	return open(b)
 }
 
 // throughPDFium reads the widgets of the written file with PDFium, and compares how the pages look.
-func (p *proving) throughPDFium(src, out []byte) ([]engine.Seen, error) {
-	was, err := engine.Open(src)
+func (p *proving) throughPDFium(ctx context.Context, src, out []byte) ([]engine.Seen, error) {
+	var before, after [][]byte
+	var own, seen []engine.Seen
+	err := engine.Use(ctx, src, func(d *engine.Doc) (err error) {
+		if before, err = d.Prints(); err == nil && !p.whole {
+			own, err = d.ReadBack()
+		}
+		return err
+	})
 	if err != nil {
 		return nil, err
 	}
-	var before []*image.RGBA
-	err = was.Prints(func(_ int, img *image.RGBA) { before = append(before, img) })
-	var own []engine.Seen
-	if err == nil && !p.whole {
-		own, err = was.ReadBack()
-	}
-	was.Close()
-	if err != nil {
-		return nil, err
-	}
-	is, err := engine.Open(out)
+	err = engine.Use(ctx, out, func(d *engine.Doc) (err error) {
+		if seen, err = d.ReadBack(); err == nil {
+			after, err = d.Prints()
+		}
+		return err
+	})
 	if err != nil {
 		return nil, fmt.Errorf("the written file does not open: %w", err)
 	}
-	defer is.Close()
-	seen, err := is.ReadBack()
-	if err != nil {
-		return nil, err
+	if len(after) != len(before) {
+		p.say("there are %d pages, not %d", len(after), len(before))
 	}
-	n := 0
-	err = is.Prints(func(k int, img *image.RGBA) {
-		if n++; k > len(before) || !bytes.Equal(before[k-1].Pix, img.Pix) {
-			p.say("page %d does not look as before", k)
+	for i := range min(len(after), len(before)) {
+		if !bytes.Equal(before[i], after[i]) {
+			p.say("page %d does not look as before", i+1)
 		}
-	})
-	if n != len(before) {
-		p.say("there are %d pages, not %d", n, len(before))
 	}
 	return slices.DeleteFunc(seen, func(w engine.Seen) bool {
 		return p.whole && w.Rect.Empty() || !p.whole && slices.ContainsFunc(own, func(o engine.Seen) bool { return o.Name == w.Name })
-	}), err
+	}), nil
 }
 
 // match finds the widget of every row: they stand in the order of the draft.

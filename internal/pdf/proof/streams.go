@@ -27,7 +27,7 @@ func (f *file) decode(s stream) ([]byte, error) {
 		if err != nil {
 			return nil, err
 		}
-		if data, err = io.ReadAll(io.LimitReader(r, 256<<20)); err != nil && len(data) == 0 {
+		if data, err = io.ReadAll(io.LimitReader(r, 48<<20)); err != nil && len(data) == 0 {
 			return nil, err
 		}
 		if i < len(parms) {

@@ -2,6 +2,7 @@ package read
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"regexp"
@@ -42,79 +43,76 @@ func (h Health) Fill() error {
 // Check looks a file over. A file that one reader opens but whose objects cannot
 // be parsed, or whose cross-reference does not fit, is repaired by writing it
 // afresh; the result says so. The error says why a file cannot be used.
-func Check(src []byte) (Health, error) { return CheckWith(src, "") }
+func Check(ctx context.Context, src []byte) (Health, error) { return CheckWith(ctx, src, "") }
 
 // CheckWith looks over a file that may be locked. One that needs the password is
 // unlocked: the file to work on is a copy without it.
-func CheckWith(src []byte, password string) (Health, error) {
-	d, err := engine.Open(src)
-	if password != "" && (errors.Is(err, object.ErrEncrypted) || err == nil && forbidden(d) != nil) {
-		if err == nil {
-			d.Close()
-		}
-		if d, err = engine.OpenWith(src, password); errors.Is(err, object.ErrEncrypted) {
+func CheckWith(ctx context.Context, src []byte, password string) (Health, error) {
+	h, err := open(ctx, src, "", false)
+	if password != "" && (errors.Is(err, object.ErrEncrypted) || err == nil && errors.Join(h.Change(), h.Fill()) != nil) {
+		switch h, err = open(ctx, src, password, true); {
+		case errors.Is(err, object.ErrEncrypted):
 			return Health{}, object.ErrPassword
-		}
-		if err != nil {
+		case err != nil:
 			return Health{}, err
 		}
-		return unlocked(d)
+		h.Unlocked = true
+		return rewritten(h)
 	}
 	if errors.Is(err, object.ErrDamaged) { // cut off: the end that names the catalog is lost
 		if whole := withTrailer(src); whole != nil {
-			d, err = engine.Open(whole)
+			h, err = open(ctx, whole, "", true)
+			h.Repaired = true
 		}
 	}
 	if err != nil {
 		return Health{}, err
 	}
-	h := seen(d)
-	h.Bytes = src
-	ws, perr := checkObjects(src, len(h.Pages))
-	if perr == nil && wholeTail(src) {
-		h.Fields = len(ws)
-		d.Close()
-		return h, nil
+	if !h.Repaired {
+		if h.Bytes != nil && wholeTail(src) {
+			if ws, err := checkObjects(src, len(h.Pages)); err == nil {
+				h.Fields = len(ws)
+				return h, nil
+			}
+		}
+		if h, err = open(ctx, src, "", true); err != nil {
+			return Health{}, err
+		}
+		h.Repaired = true
 	}
-	fresh, serr := d.Save()
-	d.Close()
-	if serr != nil {
-		return Health{}, object.ErrDamaged
-	}
-	ws, err = checkObjects(fresh, len(h.Pages))
+	return rewritten(h)
+}
+
+// open begins the outcome of looking a file over, with what its owner forbids. It has the bytes of the file when its objects can be
+// parsed as they are, or those of the file written afresh, where that is asked.
+func open(ctx context.Context, src []byte, password string, afresh bool) (h Health, err error) {
+	err = engine.UseWith(ctx, src, password, func(d *engine.Doc) (err error) {
+		change, fill := d.May()
+		h = Health{Pages: d.Pages(), Title: d.Title(), NoChange: !change, NoFilling: !fill}
+		if !afresh {
+			switch err := d.Parse(); { // there first, where it can do no harm
+			case errors.Is(err, object.ErrHeavy), errors.Is(err, object.ErrSlow):
+				return err
+			case err == nil:
+				h.Bytes = src
+			}
+			return nil
+		}
+		if h.Bytes, err = d.Save(); err != nil {
+			return err
+		}
+		return nil
+	})
+	return h, err
+}
+
+// rewritten finishes the outcome for a file that was written afresh.
+func rewritten(h Health) (Health, error) {
+	ws, err := checkObjects(h.Bytes, len(h.Pages))
 	if err != nil {
 		return Health{}, fmt.Errorf("%w (%v)", object.ErrDamaged, err)
 	}
-	h.Bytes, h.Repaired, h.Fields = fresh, true, len(ws)
-	return h, nil
-}
-
-// seen begins the outcome of looking over an opened file, with what its owner forbids.
-func seen(d *engine.Doc) Health {
-	change, fill := d.May()
-	return Health{Pages: d.Pages(), Title: d.Title(), NoChange: !change, NoFilling: !fill}
-}
-
-// forbidden is an error where the owner of an opened file forbids to change it or to fill it in.
-func forbidden(d *engine.Doc) error {
-	h := seen(d)
-	return errors.Join(h.Change(), h.Fill())
-}
-
-// unlocked writes an opened file without its encryption.
-func unlocked(d *engine.Doc) (Health, error) {
-	h := seen(d)
-	h.Unlocked = true
-	fresh, err := d.Save()
-	d.Close()
-	if err != nil {
-		return Health{}, object.ErrDamaged
-	}
-	ws, err := checkObjects(fresh, len(h.Pages))
-	if err != nil {
-		return Health{}, fmt.Errorf("%w (%v)", object.ErrDamaged, err)
-	}
-	h.Bytes, h.Fields = fresh, len(ws)
+	h.Fields = len(ws)
 	return h, nil
 }
 

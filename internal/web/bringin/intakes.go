@@ -6,6 +6,7 @@ import (
 	"io"
 	"mime/multipart"
 	"net/http"
+	"path"
 	"slices"
 	"strings"
 	"unicode"
@@ -14,7 +15,6 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"zealousmargin.example/internal/intake"
-	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/pdf/object"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web/frame"
@@ -172,30 +172,13 @@ func answer(s *frame.Frame, c *echo.Context, id int64) error {
 		return err
 	}
 	v := frame.IntakeView{Intake: i}
-	if i.Running() {
-		look(s, c, &v)
+	if i.Running() && strings.EqualFold(path.Ext(i.FileName), ".pdf") { // its first page is drawn once, however often this is asked
+		v.Look = fmt.Sprintf("/pictures/%s/1/240.png", i.First)
 	}
 	if i.State == "done" {
 		c.Response().Header().Set("HX-Trigger", map[bool]string{true: "documents-changed", false: "pages-changed"}[i.IntoDocument == nil])
 	}
 	return s.Render(c, http.StatusOK, "workroom", "intake", v)
-}
-
-// look shows the first page of a PDF at once, without waiting for the others.
-func look(s *frame.Frame, c *echo.Context, v *frame.IntakeView) {
-	b, err := s.File(c.Request().Context(), v.First)
-	if err != nil || len(b) < 8 || string(b[:5]) != "%PDF-" {
-		return
-	}
-	d, err := engine.Open(b)
-	if err != nil {
-		return // its reason will be said when it is read
-	}
-	defer d.Close()
-	p := d.Pages()[0]
-	w, h := p.ViewSize()
-	v.LookW, v.LookH = 120, int(120*h/w)
-	v.Look = fmt.Sprintf("/pictures/%s/1/240.png", v.First)
 }
 
 func CancelIntake(s *frame.Frame, c *echo.Context) error {

@@ -55,6 +55,9 @@ const ours = "Something went wrong on our side. Nothing was lost; try again in a
 
 // Fail answers an error: a sentence for a part of a page, a page otherwise.
 func (s *Frame) Fail(c *echo.Context, err error) {
+	if c.Request().Context().Err() != nil { // whoever asked has left, nobody reads the answer
+		return
+	}
 	code, say := http.StatusInternalServerError, ours
 	var he *echo.HTTPError
 	var refused Problem
@@ -131,10 +134,7 @@ func Value(p *string) string {
 // IntakeView is an intake as the workroom and the pages room show it.
 type IntakeView struct {
 	store.Intake
-	// Look leads to the picture of the first page while the rest is still read, and
-	// says how large it is.
-	Look         string
-	LookW, LookH int
+	Look string // leads to the picture of the first page while the rest is still read
 }
 
 // Slug makes a title fit for a file name: "Antrag für Gäste" is "antrag-fur-gaste".

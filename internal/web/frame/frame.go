@@ -38,9 +38,9 @@ type Frame struct {
 	FirstWord string
 	post      Post
 	views     map[string]*template.Template
-	pictures  *lru.Cache[string, []byte]
+	pictures  *kept
 	evidence  *lru.Cache[string, *evidence.Page]
-	files     *lru.Cache[string, []byte]
+	files     *kept
 	Scanner   standin.Scanner
 	office    string
 	Hint      string // how to sign in to the demo office; empty elsewhere
@@ -84,13 +84,8 @@ func New(s *store.Store, q *jobs.Queue, o Options) (f *Frame, stop func(), err e
 		w.WriteHeader(code)
 		_, _ = w.Write([]byte(markup.Page("Sorry", say)))
 	}
-	if f.pictures, err = lru.New[string, []byte](256); err != nil {
-		return nil, nil, err
-	}
-	if f.files, err = lru.New[string, []byte](6); err != nil {
-		return nil, nil, err
-	}
-	if f.evidence, err = lru.New[string, *evidence.Page](256); err != nil {
+	f.pictures, f.files = keep(keptPictures), keep(keptFiles)
+	if f.evidence, err = lru.New[string, *evidence.Page](96); err != nil {
 		return nil, nil, err
 	}
 	own, err := fs.Sub(sharedViews, "shared")

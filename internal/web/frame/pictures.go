@@ -6,6 +6,7 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
+	"image"
 	"net/http"
 	"strconv"
 	"strings"
@@ -76,23 +77,27 @@ func (s *Frame) Picture(c *echo.Context) error {
 	key := fmt.Sprintf("%s/%d/%d/%s", sha, n, width, as)
 	b, ok := s.pictures.Get(key)
 	if !ok {
-		d, err := s.OpenFile(c.Request().Context(), sha)
+		ctx := c.Request().Context()
+		file, err := s.File(ctx, sha)
 		if err != nil {
 			return err
 		}
-		defer d.Close()
-		if n < 1 || n > len(d.Pages()) {
-			return store.ErrMissing
-		}
-		p := d.Pages()[n-1]
-		p.N = n
-		if as != "" {
-			if p, ok = pageOf(sha, n, as); !ok {
+		var img *image.RGBA
+		err = engine.Use(ctx, file, func(d *engine.Doc) (err error) {
+			if n < 1 || n > len(d.Pages()) {
 				return store.ErrMissing
 			}
-		}
-		w, _ := p.ViewSize()
-		img, err := d.RenderPage(p, float64(width)/w)
+			p := d.Pages()[n-1]
+			p.N = n
+			if as != "" {
+				if p, ok = pageOf(sha, n, as); !ok {
+					return store.ErrMissing
+				}
+			}
+			w, _ := p.ViewSize()
+			img, err = d.RenderPage(p, float64(width)/w)
+			return err
+		})
 		if err != nil {
 			return err
 		}
@@ -115,14 +120,6 @@ func (s *Frame) File(ctx context.Context, sha string) ([]byte, error) {
 		s.files.Add(sha, b)
 	}
 	return b, err
-}
-
-func (s *Frame) OpenFile(ctx context.Context, sha string) (*engine.Doc, error) {
-	b, err := s.File(ctx, sha)
-	if err != nil {
-		return nil, err
-	}
-	return engine.Open(b)
 }
 
 // Text reads the recognised words of a page.
@@ -156,12 +153,11 @@ func (s *Frame) PageEvidence(ctx context.Context, p form.Page) (*evidence.Page, 
 		}
 		text = &t
 	}
-	d, err := s.OpenFile(ctx, p.File)
+	file, err := s.File(ctx, p.File)
 	if err != nil {
 		return nil, err
 	}
-	defer d.Close()
-	ev, err := d.EvidenceOf(p, text)
+	ev, err := engine.Read(ctx, file, p, text)
 	if err == nil {
 		s.evidence.Add(key, ev)
 	}

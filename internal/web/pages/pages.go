@@ -221,12 +221,11 @@ func angles(s *frame.Frame, c *echo.Context, id int64, ids []string) (map[string
 		if !slices.Contains(ids, p.ID) {
 			continue
 		}
-		d, err := s.OpenFile(c.Request().Context(), p.File)
+		file, err := s.File(c.Request().Context(), p.File)
 		if err != nil {
 			return nil, err
 		}
-		skew, err := intake.MeasureSkew(d, p)
-		d.Close()
+		skew, err := intake.MeasureSkew(c.Request().Context(), file, p)
 		if err != nil {
 			return nil, err
 		}

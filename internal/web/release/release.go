@@ -188,10 +188,10 @@ func writeEdition(s *frame.Frame, c *echo.Context, id int64) (store.Edition, err
 		return store.Edition{}, frame.Refuse(err)
 	}
 	sources := s.Sources(ctx)
-	if err := proof.Pages(base, &d.Template, sources.File, sources.Text); err != nil {
+	if err := proof.Pages(ctx, base, &d.Template, sources.File, sources.Text); err != nil {
 		return store.Edition{}, frame.Refuse(fmt.Errorf("nothing was released: %w", err))
 	}
-	compared, err := proof.Release(base, out, draft)
+	compared, err := proof.Release(ctx, base, out, draft)
 	if err != nil {
 		return store.Edition{}, frame.Refuse(fmt.Errorf("nothing was released: %w", err))
 	}

@@ -1,4 +1,4 @@
-package engine
+package pdfium
 
 import (
 	"github.com/klippa-app/go-pdfium/requests"
@@ -6,14 +6,8 @@ import (
 	"zealousmargin.example/internal/geom"
 )
 
-// Press presses a point of page 1 in PDFium, as a viewer would, and lists the named
-// actions that the form asks for.
-func Press(b []byte, at geom.Point) (asked []string, err error) {
-	d, err := Open(b)
-	if err != nil {
-		return nil, err
-	}
-	defer d.Close()
+// Press presses a point of page 1, as a viewer would, and lists the named actions that the form asks for.
+func (d *Doc) Press(at geom.Point) (asked []string, err error) {
 	info := quietForm()
 	info.FFI_ExecuteNamedAction = func(name string) { asked = append(asked, name) }
 	env, err := d.in.FPDFDOC_InitFormFillEnvironment(&requests.FPDFDOC_InitFormFillEnvironment{Document: d.ref, FormFillInfo: info})

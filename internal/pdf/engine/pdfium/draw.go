@@ -1,10 +1,8 @@
-package engine
+package pdfium
 
 import (
-	"bytes"
 	"fmt"
 	"image"
-	"image/png"
 	"math"
 	"runtime"
 	"sync"
@@ -192,14 +190,4 @@ func warpRow(dst, src *image.RGBA, back geom.Matrix, y int) {
 		fx += dx
 		fy += dy
 	}
-}
-
-// PNG packs a drawn page.
-func PNG(img image.Image) ([]byte, error) {
-	var b bytes.Buffer
-	enc := png.Encoder{CompressionLevel: png.BestSpeed}
-	if err := enc.Encode(&b, img); err != nil {
-		return nil, err
-	}
-	return b.Bytes(), nil
 }

@@ -1,8 +1,7 @@
-package engine
+package pdfium
 
 import (
 	"fmt"
-	"image"
 
 	"github.com/klippa-app/go-pdfium/enums"
 	"github.com/klippa-app/go-pdfium/references"
@@ -23,18 +22,6 @@ type Seen struct {
 	Flags   int
 	Maxlen  int
 	Scripts map[string]string
-}
-
-// Prints draws every page small, without fields.
-func (d *Doc) Prints(each func(int, *image.RGBA)) error {
-	for n := range d.pages {
-		img, err := d.Render(n+1, 0.5)
-		if err != nil {
-			return err
-		}
-		each(n+1, img)
-	}
-	return nil
 }
 
 // ReadBack lists the widgets of the file in the order of the annotations.

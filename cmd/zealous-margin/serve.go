@@ -52,7 +52,7 @@ func (s *settings) open(ctx context.Context) (*store.Store, *jobs.Queue, error) 
 	if err != nil {
 		return nil, nil, err
 	}
-	q, err := jobs.New(ctx, st, s.workers)
+	q, err := jobs.New(ctx, st, jobs.Options{Workers: s.workers})
 	if err != nil {
 		st.Close()
 		return nil, nil, err

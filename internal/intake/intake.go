@@ -36,7 +36,21 @@ type Source struct {
 	Name     string
 	Bytes    []byte
 	Password string // of a locked PDF, or of its owner
+	Opened   []byte // the copy that [Unlock] has made
 	Look     bool   // it is only looked at: that its owner forbids changes does not matter
+}
+
+// Unlock gives a copy of a locked file that needs no password; nil when the file is none, or not locked. The error is ErrPassword of
+// package object when the password is not that of the file.
+func Unlock(ctx context.Context, b []byte, password string) ([]byte, error) {
+	h, err := read.CheckWith(ctx, b, password)
+	switch {
+	case errors.Is(err, object.ErrNotPDF), err == nil && !h.Unlocked:
+		return nil, nil
+	case err != nil:
+		return nil, err
+	}
+	return h.Bytes, h.Change()
 }
 
 // Result is a file made ready.
@@ -149,10 +163,15 @@ func weight(k kind, b []byte) int64 {
 
 // fromPDF looks a PDF over, with what was known about the file it was made from.
 func fromPDF(ctx context.Context, src Source, out Result, step Progress) (Result, error) {
-	h, err := read.CheckWith(ctx, src.Bytes, src.Password)
+	b := src.Bytes
+	if len(src.Opened) > 0 {
+		b = src.Opened
+	}
+	h, err := read.CheckWith(ctx, b, src.Password)
 	if err != nil {
 		return Result{}, firstReason(err)
 	}
+	h.Unlocked = h.Unlocked || len(src.Opened) > 0
 	if err := h.Change(); err != nil && !src.Look {
 		return Result{}, err
 	}

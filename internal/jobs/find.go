@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"time"
 
 	"github.com/riverqueue/river"
 
@@ -21,42 +22,27 @@ type findArgs struct {
 }
 
 // Kind names the job in the queue.
-func (findArgs) Kind() string { return "find" }
+func (findArgs) Kind() string { return store.TaskFind }
 
 type finder struct {
 	river.WorkerDefaults[findArgs]
 	store *store.Store
 }
 
-// Find queues finding on all pages of a document.
-func (q *Queue) Find(ctx context.Context, document, account int64) error {
-	d, err := q.store.Document(ctx, document)
-	if err != nil {
-		return err
-	}
-	var ids []string
-	for _, p := range d.Pages() {
-		ids = append(ids, p.ID)
-	}
-	id, err := q.store.AddTask(ctx, store.TaskFind, document, account, ids, "")
-	if err != nil {
-		return err
-	}
-	return q.begin(ctx, store.TaskFind, id)
-}
-
 // Work finds fields page by page and adds them as one edit.
 func (w *finder) Work(ctx context.Context, job *river.Job[findArgs]) error {
 	task, err := w.store.Task(ctx, job.Args.Task)
 	if err != nil || !task.Running() {
-		return err
+		return gone(err)
 	}
-	found, err := w.all(ctx, task)
-	switch {
-	case ctx.Err() != nil:
-		return ctx.Err()
-	case err != nil:
-		return w.store.EndTask(ctx, task.ID, "failed", err.Error())
+	found, err := w.all(behind(ctx), task)
+	if why, yes := stopped(ctx, err); yes {
+		return why
+	}
+	if err != nil {
+		last, cancel := context.WithTimeout(context.WithoutCancel(ctx), time.Minute)
+		defer cancel()
+		return w.store.EndTask(last, task.ID, "failed", inWords(ctx, err))
 	}
 	return w.store.FinishFind(ctx, task.ID, found)
 }
@@ -95,7 +81,7 @@ func (w *finder) all(ctx context.Context, task store.Task) (map[string][]form.Fi
 // eachEvidence reads what is on pages of a draft. Pages of one file that follow each other are read while it is open once; each is
 // then told.
 func eachEvidence(ctx context.Context, s *store.Store, pages []form.Page, tell func(form.Page, *evidence.Page)) error {
-	const atOnce = 24 // pages whose evidence is held
+	const atOnce = 4 // pages before anything is told of them
 	for len(pages) > 0 {
 		n := 1
 		for n < min(len(pages), atOnce) && pages[n].File == pages[0].File {

@@ -36,12 +36,12 @@ func TestWhatAnEarlierRunLeftIsTakenUp(t *testing.T) {
 	require.NoError(t, err)
 
 	// One that only queues, as the application does with --workers=0.
-	front, err := jobs.New(ctx, s, 0)
+	front, err := jobs.New(ctx, s, jobs.Options{})
 	require.NoError(t, err)
 	require.NoError(t, front.Start(ctx))
-	require.NoError(t, front.Read(ctx, waiting, ""), "asked twice, read once")
+	require.NoError(t, front.Start(ctx), "asked twice, read once")
 
-	q, err := jobs.New(ctx, s, 2)
+	q, err := jobs.New(ctx, s, jobs.Options{Workers: 2})
 	require.NoError(t, err)
 	require.NoError(t, q.Start(ctx))
 	defer func() {
@@ -50,8 +50,13 @@ func TestWhatAnEarlierRunLeftIsTakenUp(t *testing.T) {
 		assert.NoError(t, q.Stop(last))
 	}()
 	require.Eventually(t, func() bool {
-		left, err := s.WaitingIntakes(ctx)
-		return err == nil && len(left) == 0
+		ended := 0
+		for _, id := range []int64{waiting, half, bad} {
+			if in, err := s.Intake(ctx, id); err == nil && !in.Running() {
+				ended++
+			}
+		}
+		return ended == 3
 	}, 20*time.Second, 50*time.Millisecond)
 	docs, err := s.Documents(ctx, false)
 	require.NoError(t, err)

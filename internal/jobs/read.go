@@ -5,6 +5,7 @@ import (
 	"errors"
 	"log/slog"
 	"strings"
+	"time"
 
 	"github.com/riverqueue/river"
 
@@ -16,49 +17,22 @@ import (
 
 // readArgs asks for uploaded files to be read.
 type readArgs struct {
-	Intake   int64  `json:"intake" river:"unique"`
-	Try      string `json:"try,omitempty" river:"unique"` // another one for each password
-	Password string `json:"password,omitempty"`
+	Intake int64 `json:"intake" river:"unique"`
 }
 
 // Kind names the job in the queue.
-func (readArgs) Kind() string { return "read" }
+func (readArgs) Kind() string { return store.WorkRead }
 
 type reader struct {
 	river.WorkerDefaults[readArgs]
 	store *store.Store
-	queue *Queue
-}
-
-// Read queues an intake for reading.
-func (q *Queue) Read(ctx context.Context, id int64, password string) error {
-	if err := q.store.ReopenIntake(ctx, id); err != nil {
-		return err
-	}
-	args := readArgs{Intake: id, Password: password}
-	if password != "" {
-		args.Try = form.NewID()
-	}
-	job, err := q.put(ctx, args)
-	if err != nil {
-		return err
-	}
-	return q.store.IntakeJob(ctx, id, job)
-}
-
-// CancelIntake ends an intake; what it has made so far is dropped, the files stay.
-func (q *Queue) CancelIntake(ctx context.Context, i store.Intake) error {
-	if err := q.store.EndIntake(ctx, i.ID, "cancelled", ""); err != nil {
-		return err
-	}
-	return q.cancel(ctx, i.JobID)
 }
 
 // Work reads the files of an intake and makes its document, or says why not.
 func (w *reader) Work(ctx context.Context, job *river.Job[readArgs]) error {
 	in, err := w.store.Intake(ctx, job.Args.Intake)
 	if err != nil {
-		return err
+		return gone(err)
 	}
 	if !in.Running() {
 		gathered(ctx, w.store, in.DocumentID) // when a worker went down between
@@ -68,34 +42,41 @@ func (w *reader) Work(ctx context.Context, job *river.Job[readArgs]) error {
 	if err != nil {
 		return err
 	}
-	n, scans, err := w.read(ctx, in, files, job.Args.Password)
-	switch {
-	case ctx.Err() != nil: // cancelled, or the worker is going down and the job will run again
-		return ctx.Err()
-	case asksPassword(err):
-		return w.store.EndIntake(ctx, in.ID, "locked", err.Error())
-	case err != nil:
-		return w.store.EndIntake(ctx, in.ID, "refused", err.Error())
+	n, scans, err := w.read(behind(ctx), in, files)
+	if why, yes := stopped(ctx, err); yes {
+		return why
 	}
-	task, err := w.store.FinishIntake(ctx, in.ID, n, scans)
-	if err != nil {
+	last, cancel := context.WithTimeout(context.WithoutCancel(ctx), time.Minute) // its time may be up
+	defer cancel()
+	switch {
+	case asksPassword(err):
+		return w.store.EndIntake(last, in.ID, "locked", err.Error())
+	case err != nil:
+		return w.store.EndIntake(last, in.ID, "refused", inWords(ctx, err))
+	}
+	if err := w.store.FinishIntake(ctx, in.ID, n, scans); err != nil {
 		return err
 	}
 	if done, err := w.store.Intake(ctx, in.ID); err == nil {
 		gathered(ctx, w.store, done.DocumentID)
 	}
-	if task == 0 {
+	return nil
+}
+
+// gone takes work whose rows were deleted for done.
+func gone(err error) error {
+	if errors.Is(err, store.ErrMissing) {
 		return nil
 	}
-	return w.queue.begin(ctx, store.TaskRecognise, task)
+	return err
 }
 
 // read makes one document of the files, the pages of each after those of the last.
-func (w *reader) read(ctx context.Context, in store.Intake, files []store.NamedFile, password string) (store.NewDocument, int, error) {
+func (w *reader) read(ctx context.Context, in store.Intake, files []store.NamedFile) (store.NewDocument, int, error) {
 	var all store.NewDocument
 	scans := 0
 	for k, f := range files {
-		r, err := intake.Read(ctx, intake.Source{Name: f.Name, Bytes: f.Bytes, Password: password}, func(what string, done, total int) {
+		r, err := intake.Read(ctx, intake.Source{Name: f.Name, Bytes: f.Bytes, Opened: f.Opened}, func(what string, done, total int) {
 			if len(files) > 1 {
 				what = f.Name + ": " + what
 				done, total = k*total+done, len(files)*total

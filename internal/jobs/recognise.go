@@ -7,8 +7,10 @@ import (
 	"runtime"
 	"slices"
 	"sync"
+	"time"
 
 	"github.com/riverqueue/river"
+	"golang.org/x/sync/errgroup"
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/intake"
@@ -18,45 +20,21 @@ import (
 
 // recogniseArgs asks for the text of pages to be recognised.
 type recogniseArgs struct {
-	Task int64 `json:"task" river:"unique"`
+	Task  int64 `json:"task" river:"unique"`
+	Pages int   `json:"pages"`
 }
 
 // Kind names the job in the queue.
-func (recogniseArgs) Kind() string { return "recognise" }
+func (recogniseArgs) Kind() string { return store.TaskRecognise }
 
 type recogniser struct {
 	river.WorkerDefaults[recogniseArgs]
 	store *store.Store
 }
 
-// Recognise queues the recognition of pages of a document.
-func (q *Queue) Recognise(ctx context.Context, document, account int64, pages []string, language string) error {
-	id, err := q.store.AddTask(ctx, store.TaskRecognise, document, account, pages, language)
-	if err != nil {
-		return err
-	}
-	return q.begin(ctx, store.TaskRecognise, id)
-}
-
-// begin queues the job of a task.
-func (q *Queue) begin(ctx context.Context, kind string, id int64) error {
-	var args river.JobArgs = recogniseArgs{Task: id}
-	if kind == store.TaskFind {
-		args = findArgs{Task: id}
-	}
-	job, err := q.put(ctx, args)
-	if err != nil {
-		return err
-	}
-	return q.store.TaskJob(ctx, id, job)
-}
-
-// CancelTask ends a task; what it has done so far is dropped.
-func (q *Queue) CancelTask(ctx context.Context, t store.Task) error {
-	if err := q.store.EndTask(ctx, t.ID, "cancelled", ""); err != nil {
-		return err
-	}
-	return q.cancel(ctx, t.JobID)
+// Timeout gives every page half a minute.
+func (*recogniser) Timeout(job *river.Job[recogniseArgs]) time.Duration {
+	return min(longestOfAll, longest+time.Duration(job.Args.Pages)*30*time.Second)
 }
 
 // Work recognises the pages, as many at once as there are cores, and writes their
@@ -64,14 +42,14 @@ func (q *Queue) CancelTask(ctx context.Context, t store.Task) error {
 func (w *recogniser) Work(ctx context.Context, job *river.Job[recogniseArgs]) error {
 	task, err := w.store.Task(ctx, job.Args.Task)
 	if err != nil {
-		return err
+		return gone(err)
 	}
 	if !task.Running() {
 		return nil
 	}
 	draft, err := w.store.Draft(ctx, task.DocumentID)
 	if err != nil {
-		return err
+		return gone(err)
 	}
 	var pages []form.Page
 	for _, p := range draft.Template.Pages {
@@ -79,12 +57,23 @@ func (w *recogniser) Work(ctx context.Context, job *river.Job[recogniseArgs]) er
 			pages = append(pages, p)
 		}
 	}
-	texts, words, err := w.all(ctx, task, pages)
-	switch {
-	case ctx.Err() != nil:
-		return ctx.Err()
-	case err != nil:
-		return w.store.EndTask(ctx, task.ID, "failed", err.Error())
+	err = w.all(behind(ctx), task, pages)
+	if why, yes := stopped(ctx, err); yes {
+		return why
+	}
+	if err != nil {
+		last, cancel := context.WithTimeout(context.WithoutCancel(ctx), time.Minute)
+		defer cancel()
+		return w.store.EndTask(last, task.ID, "failed", inWords(ctx, err))
+	}
+	parts, err := w.store.TaskParts(ctx, task.ID)
+	if err != nil {
+		return err
+	}
+	texts, words := map[string]string{}, 0
+	for _, p := range pages {
+		texts[p.ID] = parts[p.ID].File
+		words += parts[p.ID].Words
 	}
 	title := "recognised the text of 1 page"
 	if len(texts) != 1 {
@@ -97,51 +86,47 @@ func (w *recogniser) Work(ctx context.Context, job *river.Job[recogniseArgs]) er
 	return nil
 }
 
-func (w *recogniser) all(ctx context.Context, task store.Task, pages []form.Page) (texts map[string]string, words int, err error) {
-	texts = map[string]string{}
+// all recognises those of the pages that are not recognised yet.
+func (w *recogniser) all(ctx context.Context, task store.Task, pages []form.Page) error {
+	parts, err := w.store.TaskParts(ctx, task.ID)
+	if err != nil {
+		return err
+	}
 	var mu sync.Mutex
-	var wg sync.WaitGroup
-	inner, stop := context.WithCancel(ctx)
-	defer stop()
-	next := make(chan form.Page)
-	done := 0
-	for range min(runtime.NumCPU(), max(1, len(pages))) {
-		wg.Go(func() {
-			for p := range next {
-				sha, n, perr := w.page(inner, p, task.Language)
-				mu.Lock()
-				if perr != nil && err == nil {
-					err = perr
-					stop()
-				}
-				if perr == nil {
-					texts[p.ID], words = sha, words+n
-				}
-				done++
-				_ = w.store.TaskStep(ctx, task.ID, fmt.Sprintf("recognised %d of %d pages", done, len(pages)), done) // progress only
-				mu.Unlock()
+	done := len(parts)
+	work, inner := errgroup.WithContext(ctx)
+	work.SetLimit(runtime.NumCPU())
+	_ = w.store.TaskStep(ctx, task.ID, fmt.Sprintf("recognising page %d of %d", done+1, len(pages)), done)
+	for _, p := range pages {
+		if _, there := parts[p.ID]; there {
+			continue
+		}
+		work.Go(func() error {
+			if inner.Err() != nil {
+				return inner.Err()
 			}
+			part, err := w.page(inner, p, task.Language)
+			if err != nil {
+				return err
+			}
+			if err := w.store.TaskPart(ctx, task.ID, p.ID, part); err != nil {
+				return err
+			}
+			mu.Lock()
+			defer mu.Unlock()
+			done++
+			_ = w.store.TaskStep(ctx, task.ID, fmt.Sprintf("recognised %d of %d pages", done, len(pages)), done) // progress only
+			return nil
 		})
 	}
-	_ = w.store.TaskStep(ctx, task.ID, fmt.Sprintf("recognising page 1 of %d", len(pages)), 0)
-feed:
-	for _, p := range pages {
-		select {
-		case next <- p:
-		case <-inner.Done():
-			break feed
-		}
-	}
-	close(next)
-	wg.Wait()
-	return texts, words, err
+	return work.Wait()
 }
 
 // page recognises one page and keeps its words as a file.
-func (w *recogniser) page(ctx context.Context, p form.Page, language string) (sha string, words int, err error) {
+func (w *recogniser) page(ctx context.Context, p form.Page, language string) (part store.Recognised, err error) {
 	file, err := w.store.File(ctx, p.File)
 	if err != nil {
-		return "", 0, err
+		return part, err
 	}
 	dpi := 0.0
 	if ev, err := engine.Read(ctx, file, p, nil); err == nil {
@@ -149,12 +134,13 @@ func (w *recogniser) page(ctx context.Context, p form.Page, language string) (sh
 	}
 	text, err := intake.Recognise(ctx, file, p, dpi, language)
 	if err != nil {
-		return "", 0, err
+		return part, err
 	}
 	b, err := json.Marshal(text)
 	if err != nil {
-		return "", 0, err
+		return part, err
 	}
-	sha, err = w.store.KeepFile(ctx, b)
-	return sha, len(text.Words), err
+	part.File, err = w.store.KeepFile(ctx, b)
+	part.Words = len(text.Words)
+	return part, err
 }

@@ -44,7 +44,7 @@ func Edits(ctx context.Context, w io.Writer, address string) (err error) {
 	if err := demo.Load(ctx, s, "berth-application.pdf"); err != nil {
 		return err
 	}
-	q, err := jobs.New(ctx, s, 0)
+	q, err := jobs.New(ctx, s, jobs.Options{})
 	if err != nil {
 		return err
 	}

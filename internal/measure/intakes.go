@@ -110,7 +110,7 @@ func FirstPage(ctx context.Context, w io.Writer, address string) (err error) {
 	if err := demo.Load(ctx, s, "berth-application.pdf"); err != nil {
 		return err
 	}
-	q, err := jobs.New(ctx, s, 1)
+	q, err := jobs.New(ctx, s, jobs.Options{Workers: 1})
 	if err != nil {
 		return err
 	}

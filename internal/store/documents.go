@@ -117,8 +117,9 @@ func (s *Store) Originals(ctx context.Context, document int64) ([]Original, erro
 
 // NamedFile is a file with the name that it came under.
 type NamedFile struct {
-	Name  string
-	Bytes []byte
+	Name   string `db:"file_name"`
+	Bytes  []byte `db:"bytes"`
+	Opened []byte `db:"opened"` // the copy that needs no password; empty when it needs none anyway
 }
 
 // NewDocument is what bringing files in has made of them.

@@ -59,10 +59,18 @@ type NewIntake struct {
 	At      int
 }
 
-// AddIntake keeps uploaded files and the wish to read them.
-func (s *Store) AddIntake(ctx context.Context, n NewIntake) (int64, error) {
+// AddIntake keeps uploaded files and puts the reading of them on the queue.
+func (s *Store) AddIntake(ctx context.Context, n NewIntake) (id int64, err error) {
+	err = s.tx(ctx, func(tx *sqlx.Tx) error {
+		id, err = s.addIntake(ctx, tx, n)
+		return err
+	})
+	return id, err
+}
+
+func (s *Store) addIntake(ctx context.Context, tx *sqlx.Tx, n NewIntake) (int64, error) {
 	var id int64
-	err := s.tx(ctx, func(tx *sqlx.Tx) error {
+	err := func() error {
 		name := n.Files[0].Name
 		if len(n.Files) > 1 {
 			name += " and " + itoa(len(n.Files)-1) + " more"
@@ -82,8 +90,8 @@ func (s *Store) AddIntake(ctx context.Context, n NewIntake) (int64, error) {
 				return err
 			}
 		}
-		return nil
-	})
+		return s.enqueue(ctx, tx, Work{Kind: WorkRead, ID: id})
+	}()
 	return id, err
 }
 
@@ -96,17 +104,45 @@ func (s *Store) Intake(ctx context.Context, id int64) (Intake, error) {
 
 // IntakeFiles reads the files of an intake.
 func (s *Store) IntakeFiles(ctx context.Context, id int64) ([]NamedFile, error) {
-	var rows []struct {
-		Name  string `db:"file_name"`
-		Bytes []byte `db:"bytes"`
-	}
-	err := s.db.SelectContext(ctx, &rows, `select i.file_name, f.bytes from intake_files i join files f on f.sha256 = i.file
+	var out []NamedFile
+	err := s.db.SelectContext(ctx, &out, `select i.file_name, f.bytes, coalesce(o.bytes, ''::bytea) as opened
+		from intake_files i join files f on f.sha256 = i.file left join files o on o.sha256 = i.opened
 		where intake_id = $1 order by position`, id)
-	out := make([]NamedFile, len(rows))
-	for i, r := range rows {
-		out[i] = NamedFile{r.Name, r.Bytes}
-	}
 	return out, err
+}
+
+// UnlockIntake has a locked intake read again, with copies of its files, in their order, that need no password; nil for a file that needs
+// none anyway.
+func (s *Store) UnlockIntake(ctx context.Context, id int64, opened [][]byte) error {
+	return s.tx(ctx, func(tx *sqlx.Tx) error {
+		for i, b := range opened {
+			if b == nil {
+				continue
+			}
+			sha, err := keepFile(ctx, tx, b)
+			if err != nil {
+				return err
+			}
+			if _, err := tx.ExecContext(ctx, `update intake_files set opened = $3 where intake_id = $1 and position = $2`, id, i+1,
+				sha); err != nil {
+				return err
+			}
+		}
+		return s.readAgain(ctx, tx, id, "locked")
+	})
+}
+
+// readAgain puts the reading of an intake that has stopped in a state on the queue.
+func (s *Store) readAgain(ctx context.Context, tx *sqlx.Tx, id int64, state string) error {
+	res, err := tx.ExecContext(ctx, `update intakes set state = 'waiting', problem = '', step = 'waiting for its turn', done = 0
+		where id = $1 and state = $2`, id, state)
+	if err != nil {
+		return err
+	}
+	if n, err := res.RowsAffected(); err != nil || n == 0 {
+		return err
+	}
+	return s.enqueue(ctx, tx, Work{Kind: WorkRead, ID: id, Again: true})
 }
 
 // RunningIntakes lists a person's intakes that are under way, oldest first, but for
@@ -126,25 +162,6 @@ func (s *Store) IntakesInto(ctx context.Context, account, document int64) ([]Int
 	return out, err
 }
 
-// WaitingIntakes lists intakes that have been neither finished nor refused.
-func (s *Store) WaitingIntakes(ctx context.Context) ([]int64, error) {
-	var out []int64
-	err := s.db.SelectContext(ctx, &out, `select id from intakes where state in ('waiting', 'reading') order by id`)
-	return out, err
-}
-
-// IntakeJob keeps the number of the job that reads an intake.
-func (s *Store) IntakeJob(ctx context.Context, id, job int64) error {
-	return s.one(ctx, `update intakes set job_id = $2 where id = $1`, id, job)
-}
-
-// ReopenIntake lets a locked file be read again.
-func (s *Store) ReopenIntake(ctx context.Context, id int64) error {
-	_, err := s.db.ExecContext(ctx, `update intakes set state = 'waiting', problem = '', step = 'waiting for its turn'
-		where id = $1 and state = 'locked'`, id)
-	return err
-}
-
 // IntakeStep says how far the reading is. It returns ErrMissing when the intake has
 // ended, such as by being cancelled.
 func (s *Store) IntakeStep(ctx context.Context, id int64, step string, done, total int) error {
@@ -152,7 +169,7 @@ func (s *Store) IntakeStep(ctx context.Context, id int64, step string, done, tot
 		and state in ('waiting', 'reading')`, id, step, done, total)
 }
 
-// EndIntake ends an intake that makes no document: refused or locked, with the
+// EndIntake ends an intake that makes no document: refused, locked or failed, with the
 // reason, or cancelled. One that is done stays done.
 func (s *Store) EndIntake(ctx context.Context, id int64, state, problem string) error {
 	_, err := s.db.ExecContext(ctx, `update intakes set state = $2, problem = $3 where id = $1
@@ -162,11 +179,10 @@ func (s *Store) EndIntake(ctx context.Context, id int64, state, problem string) 
 
 // FinishIntake makes the document of an intake, or adds its pages to the document
 // that it is for; once: a repeated job finds it done, a cancelled one makes nothing.
-// With the document of a folder comes the task to recognise its scans, whose number is
-// returned, 0 when there is none: at no moment does the folder look worked through
+// With the document of a folder comes the task to recognise its scans: at no moment does the folder look worked through
 // while they still wait, and nothing that stops in between loses them.
-func (s *Store) FinishIntake(ctx context.Context, id int64, n NewDocument, scans int) (task int64, err error) {
-	err = s.tx(ctx, func(tx *sqlx.Tx) error {
+func (s *Store) FinishIntake(ctx context.Context, id int64, n NewDocument, scans int) error {
+	return s.tx(ctx, func(tx *sqlx.Tx) error {
 		var i struct {
 			State    string `db:"state"`
 			Into     *int64 `db:"into_document"`
@@ -196,11 +212,10 @@ func (s *Store) FinishIntake(ctx context.Context, id int64, n NewDocument, scans
 			return err
 		}
 		if ids := n.scanned(); i.Language != "" && len(ids) > 0 {
-			task, err = addTask(ctx, tx, TaskRecognise, doc, n.By, ids, i.Language)
+			_, err = s.addTask(ctx, tx, TaskRecognise, doc, n.By, ids, i.Language)
 		}
 		return err
 	})
-	return task, err
 }
 
 // scanned are the ids of the pages without usable text.
@@ -258,11 +273,19 @@ const batchColumns = `select b.id, b.account_id, b.name, b.language, b.skipped, 
 	from batches b left join intakes i on i.batch_id = b.id
 	left join lateral (select state from tasks where document_id = i.document_id order by id desc limit 1) t on true `
 
-// AddBatch begins a folder.
-func (s *Store) AddBatch(ctx context.Context, account int64, name, language, skipped string) (int64, error) {
-	var id int64
-	err := s.db.GetContext(ctx, &id, `insert into batches (account_id, name, language, skipped) values ($1, $2, $3, $4) returning id`,
-		account, name, language, skipped)
+// AddBatch begins a folder: each of its files becomes a document of its own.
+func (s *Store) AddBatch(ctx context.Context, account int64, name, language, skipped string, files []NamedFile) (id int64, err error) {
+	err = s.tx(ctx, func(tx *sqlx.Tx) error {
+		err := tx.GetContext(ctx, &id, `insert into batches (account_id, name, language, skipped) values ($1, $2, $3, $4) returning id`,
+			account, name, language, skipped)
+		for _, f := range files {
+			if err != nil {
+				break
+			}
+			_, err = s.addIntake(ctx, tx, NewIntake{Account: account, Batch: id, Files: []NamedFile{f}})
+		}
+		return err
+	})
 	return id, err
 }
 

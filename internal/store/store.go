@@ -29,6 +29,37 @@ type Store struct {
 	db     *sqlx.DB
 	Pool   *pgxpool.Pool
 	drafts *lru.Cache[int64, rows] // by document
+	// Enqueue puts work on the queue in the transaction of what it is about, and gives the number of its job. Without it what waits is
+	// taken up when a queue starts.
+	Enqueue func(context.Context, *sql.Tx, Work) (int64, error)
+}
+
+// Work is what a job is about.
+type Work struct {
+	Kind  string `db:"kind"`  // WorkRead, TaskRecognise or TaskFind
+	ID    int64  `db:"id"`    // of the intake or the task
+	Pages int    `db:"pages"` // on how many pages
+	Again bool   `db:"-"`     // its last job may not have been put aside yet
+}
+
+// WorkRead is the work on an intake.
+const WorkRead = "read"
+
+// enqueue puts work on the queue and keeps the number of its job.
+func (s *Store) enqueue(ctx context.Context, tx *sqlx.Tx, w Work) error {
+	if s.Enqueue == nil {
+		return nil
+	}
+	job, err := s.Enqueue(ctx, tx.Tx, w)
+	if err != nil {
+		return err
+	}
+	table := "tasks"
+	if w.Kind == WorkRead {
+		table = "intakes"
+	}
+	_, err = tx.ExecContext(ctx, `update `+table+` set job_id = $2 where id = $1`, w.ID, job)
+	return err
 }
 
 // Open connects to url (postgres://...) and brings the tables up to date.

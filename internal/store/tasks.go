@@ -50,12 +50,16 @@ func (t Task) Pages() []string {
 const taskColumns = `select id, kind, document_id, account_id, job_id, pages, language, state, step, done, total, words,
 		problem from tasks `
 
-// AddTask keeps the wish to work on pages.
-func (s *Store) AddTask(ctx context.Context, kind string, document, account int64, pages []string, language string) (int64, error) {
-	return addTask(ctx, s.db, kind, document, account, pages, language)
+// AddTask keeps the wish to work on pages and puts it on the queue.
+func (s *Store) AddTask(ctx context.Context, kind string, document, account int64, pages []string, language string) (id int64, err error) {
+	err = s.tx(ctx, func(tx *sqlx.Tx) error {
+		id, err = s.addTask(ctx, tx, kind, document, account, pages, language)
+		return err
+	})
+	return id, err
 }
 
-func addTask(ctx context.Context, q sqlx.QueryerContext, kind string, document, account int64, pages []string, language string) (int64,
+func (s *Store) addTask(ctx context.Context, tx *sqlx.Tx, kind string, document, account int64, pages []string, language string) (int64,
 	error,
 ) {
 	b, err := json.Marshal(pages)
@@ -63,10 +67,13 @@ func addTask(ctx context.Context, q sqlx.QueryerContext, kind string, document, 
 		return 0, err
 	}
 	var id int64
-	err = sqlx.GetContext(ctx, q, &id, `insert into tasks (kind, document_id, account_id, pages, language, total)
+	err = tx.GetContext(ctx, &id, `insert into tasks (kind, document_id, account_id, pages, language, total)
 		values ($1, $2, $3, $4, $5, $6) returning id`,
 		kind, document, account, b, language, len(pages))
-	return id, err
+	if err != nil {
+		return 0, err
+	}
+	return id, s.enqueue(ctx, tx, Work{Kind: kind, ID: id, Pages: len(pages)})
 }
 
 // Task reads a task.
@@ -83,22 +90,35 @@ func (s *Store) LastTask(ctx context.Context, kind string, document int64) (Task
 	return t, gone(err)
 }
 
-// WaitingTasks lists tasks that have not ended.
-func (s *Store) WaitingTasks(ctx context.Context) ([]int64, error) {
-	var out []int64
-	err := s.db.SelectContext(ctx, &out, `select id from tasks where state in ('waiting', 'working') order by id`)
-	return out, err
-}
-
-// TaskJob keeps the number of the job that does a task.
-func (s *Store) TaskJob(ctx context.Context, id, job int64) error {
-	return s.one(ctx, `update tasks set job_id = $2 where id = $1`, id, job)
-}
-
 // TaskStep says how far a task is; ErrMissing when it has ended.
 func (s *Store) TaskStep(ctx context.Context, id int64, step string, done int) error {
 	return s.one(ctx, `update tasks set state = 'working', step = $2, done = $3 where id = $1 and state in ('waiting', 'working')`, id,
 		step, done)
+}
+
+// Recognised is the text of a page of a task that goes on.
+type Recognised struct {
+	File  string `json:"file"` // SHA-256 of the words
+	Words int    `json:"words"`
+}
+
+// TaskPart keeps what is recognised of a page, so that a task that is stopped goes on from there; ErrMissing when it has ended.
+func (s *Store) TaskPart(ctx context.Context, id int64, page string, r Recognised) error {
+	b, err := json.Marshal(map[string]Recognised{page: r})
+	if err != nil {
+		return err
+	}
+	return s.one(ctx, `update tasks set partial = partial || $2::jsonb where id = $1 and state in ('waiting', 'working')`, id, b)
+}
+
+// TaskParts are the pages that are recognised already, by their ids.
+func (s *Store) TaskParts(ctx context.Context, id int64) (map[string]Recognised, error) {
+	var b []byte
+	if err := s.db.GetContext(ctx, &b, `select partial from tasks where id = $1`, id); err != nil {
+		return nil, gone(err)
+	}
+	out := map[string]Recognised{}
+	return out, json.Unmarshal(b, &out)
 }
 
 // EndTask ends a task without its outcome: failed, with the reason, or cancelled.
@@ -152,7 +172,21 @@ func (s *Store) finishTask(ctx context.Context, id int64, words int, stage strin
 		if _, err := s.change(ctx, tx, t.DocumentID, -1, t.AccountID, stage, work); err != nil && !errors.Is(err, form.ErrNothing) {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, `update tasks set state = 'done', step = 'done', done = total, words = $2 where id = $1`, id, words)
+		_, err := tx.ExecContext(ctx, `update tasks set state = 'done', step = 'done', done = total, words = $2, partial = '{}' where id = $1`, id, words)
 		return err
 	})
+}
+
+// AddFind queues finding on all pages of a document.
+func (s *Store) AddFind(ctx context.Context, document, account int64) error {
+	d, err := s.Document(ctx, document)
+	if err != nil {
+		return err
+	}
+	var ids []string
+	for _, p := range d.Pages() {
+		ids = append(ids, p.ID)
+	}
+	_, err = s.AddTask(ctx, TaskFind, document, account, ids, "")
+	return err
 }

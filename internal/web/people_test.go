@@ -48,7 +48,7 @@ func (p *postbox) link(t *testing.T) string {
 func fresh(t *testing.T) (*office, *postbox) {
 	t.Helper()
 	s := storetest.Open(t)
-	q, err := jobs.New(context.Background(), s, 0)
+	q, err := jobs.New(context.Background(), s, jobs.Options{})
 	require.NoError(t, err)
 	post := &postbox{}
 	var srv *httptest.Server

@@ -38,7 +38,7 @@ var (
 func routes(t *testing.T) []string {
 	t.Helper()
 	s := storetest.Open(t)
-	q, err := jobs.New(context.Background(), s, 0)
+	q, err := jobs.New(context.Background(), s, jobs.Options{})
 	require.NoError(t, err)
 	srv, stop, err := web.New(s, q, frame.Options{Office: demo.Office})
 	require.NoError(t, err)

@@ -36,7 +36,7 @@ func Find(s *frame.Frame, c *echo.Context) error {
 		if t, err := s.Store.LastTask(ctx, store.TaskFind, id); err == nil && t.Running() {
 			return frame.Refuse(errors.New("fields are being found already: wait for it, or cancel it"))
 		}
-		if err := s.Queue.Find(ctx, id, frame.Account(c).ID); err != nil {
+		if err := s.Store.AddFind(ctx, id, frame.Account(c).ID); err != nil {
 			return err
 		}
 		return Again(s, c, id, nil)

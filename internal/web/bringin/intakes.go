@@ -60,9 +60,6 @@ func BringIn(s *frame.Frame, c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		if err := s.Queue.Read(ctx, id, ""); err != nil {
-			return err
-		}
 		if err := answer(s, c, id); err != nil {
 			return err
 		}
@@ -122,21 +119,13 @@ func bringInFolder(s *frame.Frame, c *echo.Context, f store.NamedFile) error {
 	if language == "" && len(intake.Languages()) > 0 {
 		language = "eng"
 	}
-	batch, err := s.Store.AddBatch(ctx, frame.Account(c).ID, f.Name, language, strings.Join(skipped, "\n"))
+	named := make([]store.NamedFile, len(files))
+	for i, one := range files {
+		named[i] = store.NamedFile{Name: one.Name, Bytes: one.Bytes}
+	}
+	batch, err := s.Store.AddBatch(ctx, frame.Account(c).ID, f.Name, language, strings.Join(skipped, "\n"), named)
 	if err != nil {
 		return err
-	}
-	for _, one := range files {
-		id, err := s.Store.AddIntake(ctx, store.NewIntake{
-			Account: frame.Account(c).ID, Batch: batch,
-			Files: []store.NamedFile{{Name: one.Name, Bytes: one.Bytes}},
-		})
-		if err != nil {
-			return err
-		}
-		if err := s.Queue.Read(ctx, id, ""); err != nil {
-			return err
-		}
 	}
 	b, err := s.Store.Batch(ctx, batch)
 	if err != nil {
@@ -192,8 +181,8 @@ func CancelIntake(s *frame.Frame, c *echo.Context) error {
 	return answer(s, c, i.ID)
 }
 
-// UnlockIntake reads a locked file again, with a password. The password is in the job
-// only, and goes with it.
+// UnlockIntake opens the files of an intake with a password, and has the copies read that need none: the password is used here and kept
+// nowhere.
 func UnlockIntake(s *frame.Frame, c *echo.Context) error {
 	i, err := ownIntake(s, c)
 	if err != nil {
@@ -202,7 +191,26 @@ func UnlockIntake(s *frame.Frame, c *echo.Context) error {
 	if i.State != "locked" {
 		return answer(s, c, i.ID)
 	}
-	if err := s.Queue.Read(c.Request().Context(), i.ID, c.FormValue("password")); err != nil {
+	ctx := c.Request().Context()
+	files, err := s.Store.IntakeFiles(ctx, i.ID)
+	if err != nil {
+		return err
+	}
+	opened := make([][]byte, len(files))
+	for k, f := range files {
+		copied, err := intake.Unlock(ctx, f.Bytes, c.FormValue("password"))
+		switch {
+		case ctx.Err() != nil:
+			return err
+		case err != nil:
+			if err := s.Store.EndIntake(ctx, i.ID, "locked", err.Error()); err != nil {
+				return err
+			}
+			return answer(s, c, i.ID)
+		}
+		opened[k] = copied
+	}
+	if err := s.Store.UnlockIntake(ctx, i.ID, opened); err != nil {
 		return err
 	}
 	return answer(s, c, i.ID)
@@ -275,7 +283,7 @@ func FindInFolder(s *frame.Frame, c *echo.Context) error {
 		if r.DocumentID == nil {
 			continue
 		}
-		if err := s.Queue.Find(ctx, *r.DocumentID, frame.Account(c).ID); err != nil {
+		if err := s.Store.AddFind(ctx, *r.DocumentID, frame.Account(c).ID); err != nil {
 			return err
 		}
 	}

@@ -83,11 +83,7 @@ func Scan(s *frame.Frame, c *echo.Context) error {
 		n.Into, n.At = v.Into.ID, pages.Place(s, c, &t)
 		to = fmt.Sprintf("/documents/%d/pages", v.Into.ID)
 	}
-	id, err := s.Store.AddIntake(ctx, n)
-	if err != nil {
-		return err
-	}
-	if err := s.Queue.Read(ctx, id, ""); err != nil {
+	if _, err := s.Store.AddIntake(ctx, n); err != nil {
 		return err
 	}
 	return c.Redirect(http.StatusSeeOther, to)

@@ -376,7 +376,7 @@ func Recognise(s *frame.Frame, c *echo.Context) error {
 	if err := s.Store.SetLanguage(ctx, d.ID, lang); err != nil {
 		return err
 	}
-	if err := s.Queue.Recognise(ctx, d.ID, frame.Account(c).ID, ids, lang); err != nil {
+	if _, err := s.Store.AddTask(ctx, store.TaskRecognise, d.ID, frame.Account(c).ID, ids, lang); err != nil {
 		return err
 	}
 	return again(s, c, d.ID)

@@ -29,7 +29,7 @@ func OpenBehind(t testing.TB, before func(http.Handler) http.Handler, through ..
 	t.Helper()
 	ctx := context.Background()
 	s = storetest.Copy(t, func(s *store.Store) error { return demo.Load(ctx, s, "berth-application.pdf") }, through...)
-	q, err := jobs.New(ctx, s, 2)
+	q, err := jobs.New(ctx, s, jobs.Options{Workers: 2})
 	require.NoError(t, err)
 	require.NoError(t, q.Start(ctx))
 	var srv *httptest.Server

@@ -1,0 +1,251 @@
+package jobs_test
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/exec"
+	"os/signal"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zealousmargin.example/demo"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/jobs"
+	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/write"
+	"zealousmargin.example/internal/scan/simulate"
+	"zealousmargin.example/internal/store"
+	"zealousmargin.example/internal/store/storetest"
+)
+
+// asWorker is the variable that makes this test a process that works: it holds the address of the database.
+const asWorker = "ZM_TEST_WORKER"
+
+// beat is how often the workers of these tests say that they are there.
+const beat = 500 * time.Millisecond
+
+func TestMain(m *testing.M) {
+	if at := os.Getenv(asWorker); at != "" {
+		if err := work(at); err != nil {
+			fmt.Fprintln(os.Stderr, err)
+			os.Exit(1)
+		}
+		return
+	}
+	os.Exit(m.Run())
+}
+
+// work does jobs until the process is told to end.
+func work(at string) error {
+	ctx, stop := signal.NotifyContext(context.Background(), syscall.SIGTERM)
+	defer stop()
+	s, err := store.Open(ctx, at)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	q, err := jobs.New(ctx, s, jobs.Options{Workers: 1, Beat: beat})
+	if err != nil {
+		return err
+	}
+	if err := q.Start(context.WithoutCancel(ctx)); err != nil {
+		return err
+	}
+	<-ctx.Done()
+	last, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	defer cancel()
+	return q.Stop(last)
+}
+
+// worker starts a process that works.
+func worker(t *testing.T, at string) *exec.Cmd {
+	t.Helper()
+	self, err := os.Executable()
+	require.NoError(t, err)
+	c := exec.Command(self)
+	c.Env = append(os.Environ(), asWorker+"="+at)
+	c.Stderr = os.Stderr
+	require.NoError(t, c.Start())
+	t.Cleanup(func() {
+		_ = c.Process.Kill()
+		_ = c.Wait()
+	})
+	return c
+}
+
+// scans is a file of n scanned pages, no two the same.
+func scans(t *testing.T, n int) []byte {
+	t.Helper()
+	d, err := demo.Charges()
+	require.NoError(t, err)
+	img, err := engine.DrawPage(t.Context(), d.Bytes, 1, 150.0/72)
+	require.NoError(t, err)
+	var pics []write.Picture
+	for i := range n {
+		f := simulate.Faults{Specks: 80, Skew: 0.8, Light: 0.2, Seed: uint64(i)}
+		pics = append(pics, write.Picture{Image: simulate.Scan(img, 150, f), DPI: 150, Orientation: 1})
+	}
+	b, err := write.FromPictures(pics)
+	require.NoError(t, err)
+	return b
+}
+
+// A worker that is killed, or told to end, in the middle of a job of any kind: another does it, and nothing is there twice.
+func TestWorkSurvivesTheEndOfItsWorker(t *testing.T) {
+	paper := map[string][]byte{store.WorkRead: scans(t, 6), store.TaskRecognise: scans(t, 5), store.TaskFind: scans(t, 16)}
+	for _, kind := range []string{store.WorkRead, store.TaskRecognise, store.TaskFind} {
+		for _, sig := range []syscall.Signal{syscall.SIGKILL, syscall.SIGTERM} {
+			t.Run(kind+" "+sig.String(), func(t *testing.T) {
+				ctx := context.Background()
+				at := storetest.Database(t)
+				s, err := store.Open(ctx, at)
+				require.NoError(t, err)
+				t.Cleanup(s.Close)
+				_, err = jobs.New(ctx, s, jobs.Options{})
+				require.NoError(t, err)
+				who, err := s.AddAccount(ctx, "imke@example.org", "Imke Maas", "administrator", "secret words")
+				require.NoError(t, err)
+				state := begin(t, s, who, kind, paper[kind])
+				first := worker(t, at)
+				require.Eventually(t, func() bool { _, n := state(); return n > 0 }, time.Minute, 20*time.Millisecond, "it has begun")
+				require.NoError(t, first.Process.Signal(sig))
+				err = first.Wait()
+				if sig == syscall.SIGTERM {
+					require.NoError(t, err, "it ends by itself")
+				}
+				now, _ := state()
+				require.NotEqual(t, "done", now, "it was in the middle")
+				begun := time.Now()
+				worker(t, at)
+				require.Eventually(t, func() bool { now, _ := state(); return now == "done" }, 2*time.Minute, 50*time.Millisecond)
+				t.Logf("done %.1f s after the next worker started", time.Since(begun).Seconds())
+				docs, err := s.Documents(ctx, false)
+				require.NoError(t, err)
+				assert.Len(t, docs, 1)
+				steps, err := s.History(ctx, docs[0].ID, 50)
+				require.NoError(t, err)
+				assert.Len(t, steps, 1, "one step in the journal")
+				require.Eventually(t, func() bool {
+					var open int
+					err := s.Pool.QueryRow(ctx, `select count(*) from river_job where state <> 'completed'`).Scan(&open)
+					return err == nil && open == 0
+				}, time.Minute, 50*time.Millisecond, "nothing waits or hangs")
+			})
+		}
+	}
+}
+
+// begin puts work of a kind on the queue. State is how it stands, and how far.
+func begin(t *testing.T, s *store.Store, who int64, kind string, paper []byte) (state func() (string, int)) {
+	t.Helper()
+	ctx := context.Background()
+	if kind == store.WorkRead {
+		id, err := s.AddIntake(ctx, one(who, "scans.pdf", paper))
+		require.NoError(t, err)
+		return func() (string, int) {
+			in, err := s.Intake(ctx, id)
+			require.NoError(t, err)
+			return in.State, in.Done
+		}
+	}
+	pages, err := engine.Pages(ctx, paper)
+	require.NoError(t, err)
+	n := store.NewDocument{
+		Title: "Scans", By: who, Originals: []store.NamedFile{{Name: "scans.pdf", Bytes: paper}}, Files: [][]byte{paper},
+	}
+	sha, err := s.KeepFile(ctx, paper)
+	require.NoError(t, err)
+	var ids []string
+	for i, p := range pages {
+		p.ID, p.File, p.N, p.Scan = form.NewID(), sha, i+1, true
+		n.Pages, ids = append(n.Pages, p), append(ids, p.ID)
+	}
+	doc, err := s.AddDocument(ctx, n)
+	require.NoError(t, err)
+	language := ""
+	if kind == store.TaskRecognise {
+		language = "eng"
+	}
+	id, err := s.AddTask(ctx, kind, doc, who, ids, language)
+	require.NoError(t, err)
+	return func() (string, int) {
+		task, err := s.Task(ctx, id)
+		require.NoError(t, err)
+		return task.State, task.Done
+	}
+}
+
+// A password opens a file where it is given; no row of the queue has it.
+func TestPasswordsStandInNoJob(t *testing.T) {
+	ctx := context.Background()
+	s := storetest.Open(t)
+	_, err := jobs.New(ctx, s, jobs.Options{})
+	require.NoError(t, err)
+	who, err := s.AddAccount(ctx, "imke@example.org", "Imke Maas", "administrator", "secret words")
+	require.NoError(t, err)
+	id, err := s.AddIntake(ctx, one(who, "locked.pdf", []byte("%PDF-1.7 locked")))
+	require.NoError(t, err)
+	require.NoError(t, s.EndIntake(ctx, id, "locked", "locked"))
+	require.NoError(t, s.UnlockIntake(ctx, id, [][]byte{[]byte("%PDF-1.7 open")}))
+	var args string
+	require.NoError(t, s.Pool.QueryRow(ctx, `select string_agg(args::text, ' ') from river_job`).Scan(&args))
+	assert.NotContains(t, strings.ToLower(args), "password")
+	files, err := s.IntakeFiles(ctx, id)
+	require.NoError(t, err)
+	assert.Equal(t, "%PDF-1.7 open", string(files[0].Opened))
+	assert.Equal(t, "%PDF-1.7 locked", string(files[0].Bytes), "what came is kept as it came")
+}
+
+
+// Work that was given up by a fault of ours is listed with its reason, and is done when it is tried again.
+func TestWhatWasGivenUpCanBeTriedAgain(t *testing.T) {
+	ctx := context.Background()
+	s := storetest.Open(t)
+	q, err := jobs.New(ctx, s, jobs.Options{Workers: 1})
+	require.NoError(t, err)
+	who, err := s.AddAccount(ctx, "imke@example.org", "Imke Maas", "administrator", "secret words")
+	require.NoError(t, err)
+	berth, err := demo.Berth()
+	require.NoError(t, err)
+	id, err := s.AddIntake(ctx, one(who, "berth.pdf", berth.Bytes))
+	require.NoError(t, err)
+	// The same file can be read no more: its rows are broken as a fault of ours would do.
+	_, err = s.Pool.Exec(ctx, `alter table documents add constraint broken check (false)`)
+	require.NoError(t, err)
+	_, err = s.Pool.Exec(ctx, `update river_job set max_attempts = 1`)
+	require.NoError(t, err)
+	require.NoError(t, q.Start(ctx))
+	defer func() {
+		last, cancel := context.WithTimeout(ctx, 10*time.Second)
+		defer cancel()
+		assert.NoError(t, q.Stop(last))
+	}()
+	state := func() string {
+		in, err := s.Intake(ctx, id)
+		require.NoError(t, err)
+		return in.State
+	}
+	require.Eventually(t, func() bool { return state() == "failed" }, 30*time.Second, 50*time.Millisecond)
+	list, err := s.Failures(ctx)
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	assert.Equal(t, "berth.pdf", list[0].What)
+	assert.Contains(t, list[0].Problem, "nothing was lost")
+	_, err = s.Pool.Exec(ctx, `alter table documents drop constraint broken`)
+	require.NoError(t, err)
+	require.NoError(t, s.TryAgain(ctx, list[0].Kind, list[0].ID))
+	require.Eventually(t, func() bool { return state() == "done" }, 30*time.Second, 50*time.Millisecond)
+	list, err = s.Failures(ctx)
+	require.NoError(t, err)
+	assert.Empty(t, list)
+	sizes, err := s.Largest(ctx, 5)
+	require.NoError(t, err)
+	require.Len(t, sizes, 1)
+	assert.Equal(t, int64(len(berth.Bytes)), sizes[0].Bytes)
+}

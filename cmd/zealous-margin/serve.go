@@ -29,11 +29,15 @@ type settings struct {
 	public                    string // the address from outside, where none is set in the application
 	workers                   int
 	secure                    bool
+	metrics                   string // where what is counted can be read
+	logJSON, logRequests      bool
 }
 
 func (s *settings) flags(c *cobra.Command, workers int) {
 	c.Flags().StringVar(&s.database, "database", os.Getenv("ZM_DATABASE_URL"), "PostgreSQL address (or ZM_DATABASE_URL)")
 	c.Flags().IntVar(&s.workers, "workers", workers, "how many background jobs run at once")
+	c.Flags().BoolVar(&s.logJSON, "log-json", false, "write the log as JSON, a line an event")
+	c.Flags().BoolVar(&s.logRequests, "log-requests", false, "write a line for every request, too")
 }
 
 func (s *settings) pageFlags(c *cobra.Command) {
@@ -41,6 +45,8 @@ func (s *settings) pageFlags(c *cobra.Command) {
 	c.Flags().StringVar(&s.public, "public-address", os.Getenv("ZM_PUBLIC_ADDRESS"),
 		"where the application is reached from outside, such as https://forms.example (or ZM_PUBLIC_ADDRESS); what the settings say "+
 			"goes before it")
+	c.Flags().StringVar(&s.metrics, "metrics-address", "", "where Prometheus may read what is counted, such as 127.0.0.1:9470; empty for "+
+		"nowhere")
 	c.Flags().BoolVar(&s.secure, "secure-cookies", false, "send cookies over https only")
 }
 
@@ -60,8 +66,22 @@ func (s *settings) open(ctx context.Context) (*store.Store, *jobs.Queue, error) 
 	return st, q, nil
 }
 
+// log sets how the log is written: to standard error.
+func (s *settings) log() {
+	o := &slog.HandlerOptions{}
+	if s.logRequests {
+		o.Level = slog.LevelDebug
+	}
+	if s.logJSON {
+		slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, o)))
+	} else {
+		slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, o)))
+	}
+}
+
 // run opens the database and the queue, and works until a signal comes.
 func (s *settings) run(work func(context.Context, *store.Store, *jobs.Queue) error) error {
+	s.log()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	st, q, err := s.open(ctx)
@@ -159,6 +179,15 @@ func serve(ctx context.Context, st *store.Store, q *jobs.Queue, s settings, o fr
 	srv := &http.Server{
 		Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
 		ErrorLog: slog.NewLogLogger(slog.Default().Handler(), slog.LevelWarn),
+	}
+	if s.metrics != "" {
+		counted, err := (&net.ListenConfig{}).Listen(ctx, "tcp", s.metrics)
+		if err != nil {
+			return fmt.Errorf("%s cannot be used for --metrics-address: choose another: %w", s.metrics, err)
+		}
+		metrics := &http.Server{Handler: h.Metrics(), ReadHeaderTimeout: 10 * time.Second}
+		go func() { _ = metrics.Serve(counted) }()
+		defer func() { _ = metrics.Close() }()
 	}
 	fmt.Printf("\n  Zealous Margin is ready: http://%s\n", l.Addr())
 	if o.Hint != "" {

@@ -62,7 +62,8 @@ func TestWhatWouldTakeTooMuchIsRefusedInWords(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, skipped, "what is in it is looked at when it is read")
 	// lines across and ordinary lists are no nesting
-	r, err := intake.Pages(t.Context(), intake.Source{Name: "plain.md", Bytes: []byte("a\n\n--------------------\n\n- one\n  - two\n    - three\n")})
+	plain := "a\n\n--------------------\n\n- one\n  - two\n    - three\n"
+	r, err := intake.Pages(t.Context(), intake.Source{Name: "plain.md", Bytes: []byte(plain)})
 	require.NoError(t, err)
 	assert.Len(t, r.Pages, 1)
 }

@@ -21,8 +21,8 @@ type failed struct{ *Queue }
 // HandleError logs an error; work that was tried often enough is given up.
 func (f failed) HandleError(ctx context.Context, job *rivertype.JobRow, err error) *river.ErrorHandlerResult {
 	w := workOf(job)
-	slog.Error("a job failed", "kind", job.Kind, "job", job.ID, "about", w.ID, "document", f.document(ctx, w), "try", job.Attempt, "of", job.MaxAttempts,
-		"error", err)
+	slog.Error("a job failed", "kind", job.Kind, "job", job.ID, "about", w.ID, "document", f.document(ctx, w), "try", job.Attempt,
+		"of", job.MaxAttempts, "error", err)
 	if job.Attempt >= job.MaxAttempts {
 		f.giveUp(ctx, w)
 	}

@@ -105,6 +105,7 @@ func (q *Queue) Start(ctx context.Context) error {
 
 // keepBeating says that this process is there, and gives back the jobs of those that say nothing any more.
 func (q *Queue) keepBeating(ctx context.Context) {
+	retained := time.Time{}
 	for tick := time.NewTicker(q.beat); ; {
 		select {
 		case <-ctx.Done():
@@ -116,6 +117,15 @@ func (q *Queue) keepBeating(ctx context.Context) {
 		var n int64
 		if err == nil {
 			n, err = q.store.GiveBack(ctx, 4*q.beat)
+		}
+		if time.Since(retained) > time.Hour {
+			retained = time.Now()
+			switch n, err := q.store.Retain(ctx); {
+			case err != nil && ctx.Err() == nil:
+				slog.Warn("what was archived long ago could not be deleted", "error", err)
+			case n > 0:
+				slog.Info("what was archived long ago was deleted", "documents", n)
+			}
 		}
 		switch {
 		case err != nil && ctx.Err() == nil:

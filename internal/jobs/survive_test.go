@@ -202,7 +202,6 @@ func TestPasswordsStandInNoJob(t *testing.T) {
 	assert.Equal(t, "%PDF-1.7 locked", string(files[0].Bytes), "what came is kept as it came")
 }
 
-
 // Work that was given up by a fault of ours is listed with its reason, and is done when it is tried again.
 func TestWhatWasGivenUpCanBeTriedAgain(t *testing.T) {
 	ctx := context.Background()

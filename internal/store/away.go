@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql/driver"
 	"errors"
+	"fmt"
 	"io"
 	"net"
 	"strings"
@@ -27,5 +28,20 @@ func Away(err error) bool {
 	return err != nil && strings.Contains(err.Error(), "conn closed")
 }
 
-// Ready tells whether the database answers.
-func (s *Store) Ready(ctx context.Context) error { return s.db.PingContext(ctx) }
+// Full tells whether an error says that the disk of the database is full (PostgreSQL 15, appendix A, 53100).
+func Full(err error) bool {
+	var said *pgconn.PgError
+	return errors.As(err, &said) && said.Code == "53100"
+}
+
+// Ready tells whether the database answers and has the tables that this release knows.
+func (s *Store) Ready(ctx context.Context) error {
+	var now int64
+	if err := s.db.GetContext(ctx, &now, `select coalesce(max(version_id), 0) from goose_db_version`); err != nil {
+		return err
+	}
+	if now != s.known {
+		return fmt.Errorf("the tables are those of release %d, this is release %d: %w", now, s.known, ErrNewer)
+	}
+	return nil
+}

@@ -459,10 +459,12 @@ func (s *Store) Release(ctx context.Context, document, revision, by int64, field
 			proof); err != nil {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, `update documents set stage = 'release', changed_at = now(), changed_by = $2, edition = $3,
+		if _, err = tx.ExecContext(ctx, `update documents set stage = 'release', changed_at = now(), changed_by = $2, edition = $3,
 			edition_revision = $4 where id = $1`,
-			document, by, number, revision)
-		return err
+			document, by, number, revision); err != nil {
+			return err
+		}
+		return note(ctx, tx, by, DeedRelease, name(number), "")
 	})
 	if err != nil {
 		return Edition{}, err

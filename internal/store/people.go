@@ -43,7 +43,7 @@ func (s *Store) People(ctx context.Context) ([]Person, error) {
 	var out []Person
 	err := s.db.SelectContext(ctx, &out, `select id, email, name, role, '' as password_hash, disabled_at is not null as disabled,
 		password_hash <> '' as ready, (select max(seen_at) from visits v where v.account_id = a.id) as seen
-		from accounts a order by lower(name), id`)
+		from accounts a where erased_at is null order by lower(name), id`)
 	return out, err
 }
 

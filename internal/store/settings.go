@@ -5,8 +5,14 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"net/netip"
 	"net/url"
+	"strconv"
 	"strings"
+
+	"github.com/jmoiron/sqlx"
+
+	"zealousmargin.example/internal/form"
 )
 
 // The settings of an office.
@@ -16,6 +22,13 @@ const (
 	PublicAddress = "public-address"
 	// PreparersRelease is "yes" where preparers may release forms, too.
 	PreparersRelease = "preparers-release"
+	// OfficeName is what the office is called.
+	OfficeName = "office-name"
+	// Retention is after how many days in the archive a document is deleted for good; empty for never.
+	Retention = "retention-days"
+	// Proxy is the address, or the block of addresses, of the proxy that stands before the application: only what it says of where a
+	// request came from is believed.
+	Proxy = "proxy"
 )
 
 // Setting is what is set under a key; empty when nothing is.
@@ -38,15 +51,53 @@ func (s *Store) SetSetting(ctx context.Context, key, value string, by int64) err
 		if value != "yes" {
 			value = ""
 		}
+	case OfficeName:
+		value = strings.Join(strings.Fields(value), " ")
+		err = form.CheckText("the name of the office", value, 120)
+	case Retention:
+		if value = strings.TrimSpace(value); value != "" {
+			if n, bad := strconv.Atoi(value); bad != nil || n < 1 || n > 36500 {
+				err = fmt.Errorf("%q is not a number of days: type one such as 730, or nothing to keep all", value)
+			}
+		}
+	case Proxy:
+		value, err = checkProxy(value)
 	default:
 		err = fmt.Errorf("%q is nothing that can be set", key)
 	}
 	if err != nil {
 		return err
 	}
-	_, err = s.db.ExecContext(ctx, `insert into settings (key, value, changed_by) values ($1, $2, $3)
-		on conflict (key) do update set value = excluded.value, changed_at = now(), changed_by = excluded.changed_by`, key, value, by)
-	return err
+	return s.tx(ctx, func(tx *sqlx.Tx) error {
+		var was string
+		if err := tx.GetContext(ctx, &was, `select value from settings where key = $1`, key); err != nil && !errors.Is(err, sql.ErrNoRows) {
+			return err
+		}
+		if was == value {
+			return nil
+		}
+		_, err := tx.ExecContext(ctx, `insert into settings (key, value, changed_by) values ($1, $2, $3)
+			on conflict (key) do update set value = excluded.value, changed_at = now(), changed_by = excluded.changed_by`, key, value, by)
+		if err != nil {
+			return err
+		}
+		return note(ctx, tx, by, DeedSetting, fmt.Sprintf("%s: %q, before %q", key, value, was), "")
+	})
+}
+
+// checkProxy reads an address on the network or a block of them.
+func checkProxy(s string) (string, error) {
+	if s = strings.TrimSpace(s); s == "" {
+		return "", nil
+	}
+	if a, err := netip.ParseAddr(s); err == nil {
+		return netip.PrefixFrom(a, a.BitLen()).String(), nil
+	}
+	p, err := netip.ParsePrefix(s)
+	if err != nil {
+		return "", fmt.Errorf("%q is no address on the network: write one such as 10.0.0.2, or a block such as 10.0.0.0/24", s)
+	}
+	return p.Masked().String(), nil
 }
 
 // CheckAddress reads the address of a server: a scheme, a host, and nothing behind it. Empty is none.

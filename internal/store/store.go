@@ -29,6 +29,7 @@ type Store struct {
 	db     *sqlx.DB
 	Pool   *pgxpool.Pool
 	drafts *lru.Cache[int64, rows] // by document
+	known  int64                   // the last migration
 	// Enqueue puts work on the queue in the transaction of what it is about, and gives the number of its job. Without it what waits is
 	// taken up when a queue starts.
 	Enqueue func(context.Context, *sql.Tx, Work) (int64, error)
@@ -101,12 +102,12 @@ func (s *Store) migrate(ctx context.Context, dir fs.FS) error {
 	if err != nil {
 		return err
 	}
-	var now, known int64
+	var now int64
 	for _, m := range up.ListSources() {
-		known = max(known, m.Version)
+		s.known = max(s.known, m.Version)
 	}
 	err = s.db.GetContext(ctx, &now, `select coalesce(max(version_id), 0) from goose_db_version`)
-	if err == nil && now > known { // before the first start there is no such table
+	if err == nil && now > s.known { // before the first start there is no such table
 		return ErrNewer
 	}
 	if _, err := up.Up(ctx); err != nil {

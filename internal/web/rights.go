@@ -53,7 +53,8 @@ var rights = map[string]right{
 	"POST /house-words/:id/leave": administrator, "POST /house-words.csv": administrator,
 	"POST /documents/:id/words/:word/learn": administrator, "POST /house-style/:kind": administrator,
 	"POST /favourites/:id/drop": administrator, "GET /settings": administrator, "POST /settings": administrator,
-	"GET /people": administrator, "POST /people": administrator,
+	"GET /people": administrator, "POST /people": administrator, "GET /upkeep": administrator, "POST /upkeep/again": administrator,
+	"GET /documents/:id/delete": administrator, "POST /documents/:id/delete": administrator,
 }
 
 var (

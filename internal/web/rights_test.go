@@ -25,6 +25,7 @@ var (
 		"POST /house-words", "POST /house-words/:id/drop", "POST /house-words/:id/learn", "POST /house-words/:id/leave",
 		"POST /house-words.csv",
 		"POST /documents/:id/words/:word/learn", "POST /house-style/:kind", "POST /favourites/:id/drop", "GET /settings", "POST /settings",
+		"GET /upkeep", "POST /upkeep/again", "GET /documents/:id/delete", "POST /documents/:id/delete",
 		"GET /people", "POST /people",
 	}
 	releasing = []string{"POST /documents/:id/editions", "POST /documents/:id/inbox"}

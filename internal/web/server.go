@@ -13,6 +13,7 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 
 	"zealousmargin.example/internal/jobs"
+	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web/bench"
 	"zealousmargin.example/internal/web/bringin"
@@ -32,6 +33,8 @@ var static embed.FS
 type Server struct {
 	frame *frame.Frame
 	echo  *echo.Echo
+	watch *watch
+	all   http.Handler
 }
 
 // New makes the server. Stop ends the clean-up of old sessions.
@@ -45,8 +48,9 @@ func New(s *store.Store, q *jobs.Queue, o frame.Options) (srv *Server, stop func
 			return nil, nil, err
 		}
 	}
-	srv = &Server{frame: f}
+	srv = &Server{frame: f, watch: newWatch(s)}
 	srv.routes(o)
+	srv.all = f.Outward(srv.echo)
 	return srv, stop, nil
 }
 
@@ -55,6 +59,7 @@ func (srv *Server) routes(o frame.Options) {
 	e := echo.New()
 	e.Logger = slog.New(slog.DiscardHandler)
 	e.HTTPErrorHandler = s.Fail
+	e.Use(srv.watched)
 	e.Use(middleware.Recover())
 	e.Use(middleware.GzipWithConfig(middleware.GzipConfig{Level: 1, MinLength: 1024, Skipper: func(c *echo.Context) bool {
 		return strings.HasPrefix(c.Request().URL.Path, "/pictures/") || strings.Contains(c.Request().URL.Path, ".woff2")
@@ -152,6 +157,10 @@ func (srv *Server) routes(o frame.Options) {
 	in.POST("/me", s.With(house.SetMe))
 	in.GET("/settings", s.With(house.Settings))
 	in.POST("/settings", s.With(house.SetSettings))
+	in.GET("/upkeep", s.With(house.Upkeep))
+	in.POST("/upkeep/again", s.With(house.TryAgain))
+	in.GET("/documents/:id/delete", s.With(house.DeleteForm))
+	in.POST("/documents/:id/delete", s.With(house.Delete))
 	in.GET("/house-style", s.With(house.HouseStyle))
 	in.POST("/house-style/:kind", s.With(house.SetHouseStyle))
 	in.POST("/favourites/:id/drop", s.With(house.DropFavourite))
@@ -175,7 +184,7 @@ func (srv *Server) Routes() []string {
 }
 
 // ServeHTTP answers one request.
-func (srv *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { srv.echo.ServeHTTP(w, r) }
+func (srv *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { srv.all.ServeHTTP(w, r) }
 
 // sentOnce takes the key of an edit from the header "X-ZM-Edit", so that what is sent twice is
 // done once.
@@ -225,7 +234,11 @@ func ready(s *frame.Frame, c *echo.Context) error {
 	defer cancel()
 	if err := s.Store.Ready(ctx); err != nil {
 		slog.Error("not ready: the database does not answer", "error", err)
-		return c.String(http.StatusServiceUnavailable, "the database does not answer")
+		return c.String(http.StatusServiceUnavailable, "the database does not answer, or belongs to another release")
+	}
+	if err := engine.Ready(ctx); err != nil {
+		slog.Error("not ready: the PDF engine does not start", "error", err)
+		return c.String(http.StatusServiceUnavailable, "the PDF engine does not start")
 	}
 	return c.String(http.StatusOK, "ready")
 }

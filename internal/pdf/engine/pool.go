@@ -266,6 +266,9 @@ func take() (w *worker, rested bool, err error) {
 	return w, false, err
 }
 
+// Busy is how many engines have a file open.
+func Busy() int { return len(pool.slots) }
+
 // tail keeps the end of what is written.
 type tail struct {
 	mu  sync.Mutex

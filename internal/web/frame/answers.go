@@ -9,6 +9,7 @@ import (
 	"mime"
 	"net/http"
 	"strings"
+	"syscall"
 
 	"github.com/labstack/echo/v5"
 	"golang.org/x/text/unicode/norm"
@@ -30,7 +31,11 @@ type Shell struct {
 func (s *Frame) Shell(c *echo.Context, title, here string) Shell {
 	csrf, _ := c.Get("csrf").(string)
 	a, _ := c.Get("account").(store.Account)
-	v := Shell{Title: title, Office: s.office, Account: a, CSRF: csrf, Here: here}
+	office := s.office
+	if _, name := s.settings(c.Request().Context()); name != "" {
+		office = name
+	}
+	v := Shell{Title: title, Office: office, Account: a, CSRF: csrf, Here: here}
 	if a.ID != 0 {
 		v.May, _ = s.May(c) // what cannot be told is not offered
 	}
@@ -50,6 +55,13 @@ func (s *Frame) Render(c *echo.Context, code int, view, block string, data any) 
 // away is said while the database does not answer.
 const away = "The office's database does not answer just now. What was saved is safe; try again in a moment."
 
+// full is said where there is no room for what was to be kept.
+const full = "There is no room left on the disk, so this was not saved. An administrator must make room: the upkeep page says what " +
+	"is large."
+
+// RequestID is under which a request keeps its number.
+const RequestID = "request"
+
 // ours is said of a fault of the application.
 const ours = "Something went wrong on our side. Nothing was lost; try again in a moment."
 
@@ -66,10 +78,13 @@ func (s *Frame) Fail(c *echo.Context, err error) {
 		code, say = refused.code, refused.Error()
 	case errors.Is(err, store.ErrMissing):
 		code, say = http.StatusNotFound, store.ErrMissing.Error()
+	case store.Full(err), errors.Is(err, syscall.ENOSPC):
+		code, say = http.StatusInsufficientStorage, full
+		slog.Error("the disk is full", "route", c.Path(), "request", c.Get(RequestID), "error", err)
 	case store.Away(err):
 		code, say = http.StatusServiceUnavailable, away
 		c.Response().Header().Set("Retry-After", "5")
-		slog.Error("the database does not answer", "path", c.Request().URL.Path, "error", err)
+		slog.Error("the database does not answer", "route", c.Path(), "request", c.Get(RequestID), "error", err)
 	case errors.Is(err, form.ErrClash):
 		code, say = http.StatusConflict, form.ErrClash.Error()
 	case errors.As(err, &he):
@@ -82,7 +97,8 @@ func (s *Frame) Fail(c *echo.Context, err error) {
 		if errors.As(err, &coder) {
 			code, say = coder.StatusCode(), http.StatusText(coder.StatusCode())
 		} else if !errors.Is(err, context.Canceled) && c.Request().Context().Err() == nil {
-			slog.Error("request failed", "path", c.Request().URL.Path, "error", err)
+			slog.Error("request failed", "route", c.Path(), "request", c.Get(RequestID), "error", err)
+			say = fmt.Sprintf("%s If it goes on, tell whoever runs the application the number %v.", say, c.Get(RequestID))
 		}
 	}
 	say = Sentence(say)

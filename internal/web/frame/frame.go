@@ -43,6 +43,7 @@ type Frame struct {
 	files     *kept
 	Scanner   standin.Scanner
 	office    string
+	set       set    // what is set for the office
 	Hint      string // how to sign in to the demo office; empty elsewhere
 }
 

@@ -25,6 +25,7 @@ var functions = template.FuncMap{
 		return fmt.Sprintf("%d %s", n, many)
 	},
 	"short": func(s string) string { return s[:min(12, len(s))] },
+	"bytes": bytesOf,
 	"kb":    func(n int) string { return fmt.Sprintf("%d KB", (n+1023)/1024) },
 	"date":  func(t time.Time) string { return t.Local().Format("2 January 2006, 15:04") },
 	"value": func(p *string) string {
@@ -63,6 +64,19 @@ var functions = template.FuncMap{
 		}
 		return m
 	},
+}
+
+// bytesOf writes a size for people.
+func bytesOf(n int64) string {
+	switch {
+	case n >= 10<<30:
+		return fmt.Sprintf("%d GB", n>>30)
+	case n >= 1<<30:
+		return fmt.Sprintf("%.1f GB", float64(n)/(1<<30))
+	case n >= 1<<20:
+		return fmt.Sprintf("%d MB", n>>20)
+	}
+	return fmt.Sprintf("%d KB", (n+1023)>>10)
 }
 
 // ago says how long a moment is past.

@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"math"
-	"net"
 	"net/http"
 	"strings"
 	"sync"
@@ -90,15 +89,6 @@ func (t *Throttle) Turn(account, address string, now time.Time) error {
 	}
 	return RefuseAs(http.StatusTooManyRequests, fmt.Errorf("there were too many tries to sign in: wait %d seconds, then try again",
 		int(math.Ceil(wait.Seconds()))))
-}
-
-// Sender is where a request comes from on the network; what it says of itself does not count.
-func Sender(r *http.Request) string {
-	host, _, err := net.SplitHostPort(r.RemoteAddr)
-	if err != nil {
-		return r.RemoteAddr
-	}
-	return host
 }
 
 func take(all *limiters, key string, burst int, every time.Duration, now time.Time) time.Duration {

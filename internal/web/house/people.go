@@ -51,12 +51,21 @@ func SetPeople(s *frame.Frame, c *echo.Context) error {
 		} else {
 			err = s.Store.Disable(ctx, id, shut)
 		}
+	case "erase":
+		if id == frame.Account(c).ID {
+			err = errors.New("you cannot erase your own account: ask another administrator")
+		} else if err = s.Store.Erase(ctx, id, frame.Account(c).ID); err == nil {
+			v = peopleView{Said: "The account is erased. What was done with it stays, by a former colleague."}
+		}
 	case "link":
 		if err = sendLink(s, ctx, id); err == nil {
 			v = peopleView{Said: "The link was sent. It is good once, for two days."}
 		}
 	default:
 		err = errors.New("that is nothing that can be done with people")
+	}
+	if err == nil {
+		s.Noted(ctx, frame.Account(c).ID, store.DeedPerson, fmt.Sprintf("account %d (%s)", id, c.FormValue("do")))
 	}
 	if errors.Is(err, store.ErrMissing) {
 		return err

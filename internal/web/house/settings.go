@@ -13,6 +13,7 @@ import (
 type settingsView struct {
 	frame.Shell
 	Public, Fallback, Problem string
+	Name, Retention, Proxy    string
 	Saved                     bool
 	PreparersRelease          bool
 }
@@ -25,14 +26,21 @@ func Settings(s *frame.Frame, c *echo.Context) error {
 // SetSettings keeps them.
 func SetSettings(s *frame.Frame, c *echo.Context) error {
 	ctx, by := c.Request().Context(), frame.Account(c).ID
-	err := s.Store.SetSetting(ctx, store.PublicAddress, c.FormValue("public"), by)
-	if err == nil {
-		err = s.Store.SetSetting(ctx, store.PreparersRelease, c.FormValue("preparers-release"), by)
+	for _, one := range [][2]string{
+		{store.OfficeName, "name"},
+		{store.PublicAddress, "public"},
+		{store.Proxy, "proxy"},
+		{store.Retention, "retention"},
+		{store.PreparersRelease, "preparers-release"},
+	} {
+		if err := s.Store.SetSetting(ctx, one[0], c.FormValue(one[1]), by); err != nil {
+			return settingsPage(s, c, http.StatusUnprocessableEntity, settingsView{
+				Problem: frame.Sentence(err.Error()), Public: c.FormValue("public"), Name: c.FormValue("name"),
+				Retention: c.FormValue("retention"), Proxy: c.FormValue("proxy"),
+			})
+		}
 	}
-	if err != nil {
-		v := settingsView{Problem: frame.Sentence(err.Error()), Public: c.FormValue("public")}
-		return settingsPage(s, c, http.StatusUnprocessableEntity, v)
-	}
+	s.Refresh()
 	return settingsPage(s, c, http.StatusOK, settingsView{Saved: true})
 }
 
@@ -41,8 +49,12 @@ func settingsPage(s *frame.Frame, c *echo.Context, code int, v settingsView) err
 	v.Shell = s.Shell(c, "Settings", "settings")
 	var err error
 	if v.Problem == "" {
-		if v.Public, err = s.Store.Setting(ctx, store.PublicAddress); err != nil {
-			return err
+		for key, to := range map[string]*string{
+			store.PublicAddress: &v.Public, store.OfficeName: &v.Name, store.Retention: &v.Retention, store.Proxy: &v.Proxy,
+		} {
+			if *to, err = s.Store.Setting(ctx, key); err != nil {
+				return err
+			}
 		}
 	}
 	release, err := s.Store.Setting(ctx, store.PreparersRelease)

@@ -225,5 +225,6 @@ func Edition(s *frame.Frame, c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	s.Noted(ctx, frame.Account(c).ID, store.DeedDownload, e.FileName)
 	return frame.Download(c, e.FileName, "application/pdf", b)
 }

@@ -40,6 +40,7 @@ func SignIn(s *frame.Frame, c *echo.Context) error {
 	}
 	a, err := s.Store.SignIn(ctx, email, c.FormValue("password"))
 	if errors.Is(err, store.ErrSignIn) {
+		s.Noted(ctx, 0, store.DeedRefused, "")
 		v := signInView{Shell: s.Shell(c, "Sign in", ""), Hint: s.Hint, Email: email, Problem: frame.Sentence(err.Error())}
 		return s.Render(c, http.StatusUnprocessableEntity, "signin", "page", v)
 	}
@@ -61,6 +62,7 @@ func enter(s *frame.Frame, c *echo.Context, a store.Account) error {
 		return err
 	}
 	s.Sessions.Put(ctx, "visit", visit)
+	s.Noted(ctx, a.ID, store.DeedSignedIn, "")
 	return c.Redirect(http.StatusSeeOther, "/")
 }
 
@@ -69,6 +71,7 @@ func SignOut(s *frame.Frame, c *echo.Context) error {
 	if id := s.Sessions.GetInt64(ctx, "visit"); id != 0 {
 		a, err := s.Store.Visiting(ctx, id)
 		if err == nil {
+			s.Noted(ctx, a.ID, store.DeedSignedOut, "")
 			err = s.Store.EndVisit(ctx, a.ID, id)
 		}
 		if err != nil && !errors.Is(err, store.ErrMissing) {

@@ -34,7 +34,7 @@ func main() {
 	}
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
 	root.AddCommand(detectCommand(), inspectCommand(), buildCommand(), editCommand(), fillCommand(), benchCommand(), serveCommand(),
-		workCommand(), demoCommand(), accountCommand())
+		workCommand(), demoCommand(), accountCommand(), backupCommand(), restoreCommand())
 	if err := root.ExecuteContext(context.Background()); err != nil {
 		said := err.Error()
 		if refused := (*fill.RefusedError)(nil); !errors.As(err, &refused) { // they have a line each

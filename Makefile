@@ -23,10 +23,14 @@ demo-reset: ## throw the demo office's data away and start afresh
 
 test: node_modules ## all tests, with databases of their own
 	@scripts/postgres test 5480 $(GO) test -count=1 -timeout 25m ./...
-	$(GO) test -run '^$$' -fuzz FuzzBringIn -fuzztime 5s ./internal/intake
+	@$(MAKE) --no-print-directory fuzz FUZZTIME=4s
 
-fuzz: node_modules ## feed bringing in with broken files, for an hour unless FUZZTIME says otherwise
-	$(GO) test -run '^$$' -fuzz FuzzBringIn -fuzztime $(or $(FUZZTIME),1h) ./internal/intake
+# Each room by itself, thousands of inputs a second; what was found stands in testdata and is tried by every test.
+FUZZ := FuzzRooms:./internal/pdf FuzzControls:./internal/intake FuzzPictures:./internal/intake FuzzParseFormula:./internal/rules \
+	FuzzBuilder:./internal/evidence
+
+fuzz: node_modules ## feed the rooms with broken files and formulas, ten minutes each unless FUZZTIME says otherwise
+	@set -e; for f in $(FUZZ); do $(GO) test -run '^$$' -fuzz "$${f%%:*}" -fuzztime $(or $(FUZZTIME),10m) -fuzzminimizetime 1x "$${f##*:}"; done
 
 bench: node_modules $(BIN) ## print the measurements
 	@$(GO) run ./e2e/printed tmp/printed

@@ -35,7 +35,8 @@ type Options struct {
 }
 
 // With fills as [Fill] does, with options.
-func With(src []byte, answers map[string]any, o Options) ([]byte, error) {
+func With(src []byte, answers map[string]any, o Options) (_ []byte, err error) {
+	defer object.Recovered(&err)
 	f, err := object.Parse(src)
 	if err != nil {
 		return nil, err

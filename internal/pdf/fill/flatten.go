@@ -14,7 +14,8 @@ import (
 
 // Strip takes every field out of a PDF: the form dictionary and all widgets. The
 // pages stay as they are.
-func Strip(src []byte) ([]byte, error) {
+func Strip(src []byte) (_ []byte, err error) {
+	defer object.Recovered(&err)
 	f, err := object.Parse(src)
 	if err != nil {
 		return nil, err
@@ -77,8 +78,9 @@ func dropFields(f *object.File, instead func(read.Widget) (string, error)) error
 // Flatten turns every field into page content: what a printer prints stays, nothing can be filled in any more. Fields that are not
 // meant for paper, and hints in fields without an answer, disappear; those that show on paper only are drawn (ISO 32000-2, table 167: what
 // is printed has Print set and Hidden not).
-func Flatten(src []byte) ([]byte, error) {
-	src, err := withoutHints(src)
+func Flatten(src []byte) (_ []byte, err error) {
+	defer object.Recovered(&err)
+	src, err = withoutHints(src)
 	if err != nil {
 		return nil, err
 	}

@@ -36,3 +36,11 @@ var (
 	ErrBusy    = errors.New("the PDF engine is busy: try again in a moment")
 	ErrDamaged = errors.New("this file is damaged beyond repair: ask for it again, or print it to PDF once more")
 )
+
+// Recovered turns a panic into an ErrDamaged: the parser panics on some broken files, at whatever object of theirs it is asked for. It is
+// deferred, with the error that the function returns.
+func Recovered(err *error) {
+	if r := recover(); r != nil {
+		*err = fmt.Errorf("%w (%v)", ErrDamaged, r)
+	}
+}

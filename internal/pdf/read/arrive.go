@@ -35,7 +35,8 @@ type Link struct {
 }
 
 // Arrive reads the fields and the details of a file as rows of a draft.
-func Arrive(b []byte) (Arrival, error) {
+func Arrive(b []byte) (_ Arrival, err error) {
+	defer object.Recovered(&err)
 	f, err := object.Parse(b)
 	if err != nil {
 		return Arrival{}, err
@@ -305,7 +306,8 @@ func shorten(s string, n int) string {
 }
 
 // Links lists the links to web addresses that begin with prefix.
-func Links(b []byte, prefix string) ([]Link, error) {
+func Links(b []byte, prefix string) (_ []Link, err error) {
+	defer object.Recovered(&err)
 	f, err := object.Parse(b)
 	if err != nil {
 		return nil, err

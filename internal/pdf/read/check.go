@@ -129,7 +129,8 @@ func withTrailer(src []byte) []byte {
 	return fmt.Appendf(bytes.Clone(src), "\ntrailer\n<< /Root %s %s R >>\nstartxref\n0\n%%%%EOF\n", last[1], last[2])
 }
 
-func checkObjects(b []byte, pages int) ([]Widget, error) {
+func checkObjects(b []byte, pages int) (_ []Widget, err error) {
+	defer object.Recovered(&err)
 	f, err := object.Parse(b)
 	if err != nil {
 		return nil, err

@@ -68,7 +68,8 @@ func (w Widget) Format() string {
 
 // Widgets reads the fields of a file, page by page in the order of its
 // annotations, which is the tab order of files that state none.
-func Widgets(b []byte) ([]Widget, error) {
+func Widgets(b []byte) (_ []Widget, err error) {
+	defer object.Recovered(&err)
 	_, ws, err := parsed(b)
 	return ws, err
 }

@@ -48,7 +48,8 @@ func LeaveSet(s string) map[string]bool {
 
 // Leftovers lists what a file carries beside its pages: metadata, attachments,
 // comments and earlier revisions.
-func Leftovers(b []byte) ([]Leftover, error) {
+func Leftovers(b []byte) (_ []Leftover, err error) {
+	defer object.Recovered(&err)
 	f, err := object.Parse(b)
 	if err != nil {
 		return nil, err

@@ -19,7 +19,8 @@ type Odd struct {
 }
 
 // Odds lists the fields of a file that no row can be, with the reason, and those that reach off their page.
-func Odds(b []byte) ([]Odd, error) {
+func Odds(b []byte) (_ []Odd, err error) {
+	defer object.Recovered(&err)
 	f, ws, err := parsed(b)
 	if err != nil {
 		return nil, err

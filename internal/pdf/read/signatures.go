@@ -35,7 +35,8 @@ func (s Signature) Words() string {
 }
 
 // Signatures lists the signatures of a file, in the order of its pages.
-func Signatures(b []byte) ([]Signature, error) {
+func Signatures(b []byte) (_ []Signature, err error) {
+	defer object.Recovered(&err)
 	f, err := object.Parse(b)
 	if err != nil {
 		return nil, err

@@ -13,7 +13,8 @@ import (
 // Ruled reads the fields of a file with the rules that answers are held to: those that it brings as a form of ours, and those that the
 // widely implemented form functions of other makers' scripts stand for (AFDate_*, AFNumber_*, AFRange_Validate, AFSimple_Calculate; from
 // memory). What other scripts ask for is not known.
-func Ruled(b []byte) ([]form.Field, error) {
+func Ruled(b []byte) (_ []form.Field, err error) {
+	defer object.Recovered(&err)
 	f, err := object.Parse(b)
 	if err != nil {
 		return nil, err

@@ -28,7 +28,8 @@ type Sources struct {
 // there, with nothing to leave behind or to add, the base is that file, byte for
 // byte. Otherwise it is a new file with only what the draft uses: pages laid as the
 // draft says, and the recognised words as invisible text.
-func Base(t *form.Template, src Sources) ([]byte, *form.Template, error) {
+func Base(t *form.Template, src Sources) (base []byte, as *form.Template, err error) {
+	defer object.Recovered(&err)
 	if len(t.Pages) == 0 {
 		return nil, nil, object.ErrNoPages
 	}

@@ -28,7 +28,8 @@ func Build(src []byte, t *form.Template) ([]byte, error) { return build(src, t, 
 // The document's details are written too.
 func Release(src []byte, t *form.Template) ([]byte, error) { return build(src, t, true) }
 
-func build(src []byte, t *form.Template, whole bool) ([]byte, error) {
+func build(src []byte, t *form.Template, whole bool) (_ []byte, err error) {
+	defer object.Recovered(&err)
 	f, err := object.Parse(src)
 	if err != nil {
 		return nil, err

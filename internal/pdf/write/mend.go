@@ -444,7 +444,8 @@ func (b *Builder) order(rows []form.Field) {
 }
 
 // WithoutLinks takes out the links to web addresses that begin with prefix.
-func WithoutLinks(b []byte, prefix string) ([]byte, error) {
+func WithoutLinks(b []byte, prefix string) (_ []byte, err error) {
+	defer object.Recovered(&err)
 	f, err := object.Parse(b)
 	if err != nil {
 		return nil, err

@@ -29,8 +29,12 @@ type office struct {
 	downloads string
 }
 
+// openOffice starts an office and a browser for a test, which then runs beside others: most of the time of each is waiting.
 func openOffice(t testing.TB) *office {
 	t.Helper()
+	if one, ok := t.(*testing.T); ok {
+		one.Parallel()
+	}
 	s, url := webtest.Open(t)
 	o := &office{t: t, store: s, url: url, downloads: t.TempDir()}
 	b, err := browser.Start(browser.Options{Downloads: o.downloads})

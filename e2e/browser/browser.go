@@ -7,10 +7,12 @@ import (
 	"encoding/json"
 	"fmt"
 	"os"
+	"sync"
 	"time"
 
 	cdpbrowser "github.com/chromedp/cdproto/browser"
 	"github.com/chromedp/cdproto/dom"
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/cdproto/runtime"
@@ -30,29 +32,45 @@ type Options struct {
 	Downloads     string // a folder; empty leaves downloads off
 }
 
-// Start opens a browser on a blank page.
-func Start(o Options) (*Browser, error) {
-	if o.Width == 0 {
-		o.Width, o.Height = 1280, 800
-	}
+// one is the browser that all share: each test has a store of its own in it, as a person's private window has, since to start a browser
+// takes longer than many a test.
+var one = sync.OnceValues(func() (context.Context, error) {
 	opts := append(chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.NoSandbox, chromedp.DisableGPU,
 		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true),
 		chromedp.Flag("disable-extensions", false), // the PDF viewer is one
 		chromedp.Flag("disable-print-preview", true),
 		chromedp.Flag("disable-features", "Translate,LocalNetworkAccessChecks,OptimizationHints,MediaRouter"),
-		chromedp.WindowSize(int(o.Width), int(o.Height)),
+		chromedp.WindowSize(1280, 800),
 	)
-	alloc, stop := chromedp.NewExecAllocator(context.Background(), opts...)
-	ctx, cancel := chromedp.NewContext(alloc)
-	b := &Browser{ctx: ctx, cancel: []context.CancelFunc{cancel, stop}}
+	alloc, _ := chromedp.NewExecAllocator(context.Background(), opts...) // it ends with the program
+	ctx, _ := chromedp.NewContext(alloc)
+	return ctx, chromedp.Do(ctx, chromedp.Navigate("about:blank"))
+})
+
+// Start opens a window on a blank page, which shares nothing with others.
+func Start(o Options) (*Browser, error) {
+	if o.Width == 0 {
+		o.Width, o.Height = 1280, 800
+	}
+	all, err := one()
+	if err != nil {
+		return nil, fmt.Errorf("the browser did not start: %w", err)
+	}
+	ctx, cancel := chromedp.NewContext(all, chromedp.WithNewBrowserContext())
+	b := &Browser{ctx: ctx, cancel: []context.CancelFunc{cancel}}
 	if err := chromedp.Do(ctx, chromedp.Navigate("about:blank"), chromedp.EmulateViewport(o.Width, o.Height)); err != nil {
 		b.Close()
 		return nil, fmt.Errorf("the browser did not start: %w", err)
 	}
+	if _, err := chromedp.Call(ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true}); err != nil {
+		b.Close()
+		return nil, err
+	}
 	if o.Downloads != "" {
-		_, err := chromedp.CallBrowser(ctx, cdpbrowser.SetDownloadBehavior,
-			cdpbrowser.SetDownloadBehaviorParams{Behavior: "allow", DownloadPath: o.Downloads})
+		_, err := chromedp.CallBrowser(ctx, cdpbrowser.SetDownloadBehavior, cdpbrowser.SetDownloadBehaviorParams{
+			Behavior: "allow", DownloadPath: o.Downloads, BrowserContextID: chromedp.FromContext(ctx).BrowserContextID,
+		})
 		if err != nil {
 			b.Close()
 			return nil, err

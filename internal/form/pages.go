@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 	"strconv"
+	"strings"
 	"sync"
 
 	"zealousmargin.example/internal/geom"
@@ -112,6 +113,13 @@ func (t *Template) sides(e Edit) ([]Page, Details, error) {
 		details = e.Details.After
 	}
 	return pages, details, nil
+}
+
+// JoinLeave joins two lists of leftovers that a release leaves behind.
+func JoinLeave(a, b string) string {
+	all := strings.FieldsFunc(a+","+b, func(r rune) bool { return r == ',' })
+	slices.Sort(all)
+	return strings.Join(slices.Compact(all), ",")
 }
 
 // Describe changes the details.

@@ -143,6 +143,7 @@ func append2(a, b store.NewDocument) store.NewDocument {
 		}
 		a.Pages, a.Fields = t.Pages, t.Fields
 	}
+	a.Details.Leave = form.JoinLeave(a.Details.Leave, b.Details.Leave)
 	a.Originals, a.Files = append(a.Originals, b.Originals...), append(a.Files, b.Files...)
 	a.Notice = strings.TrimSpace(a.Notice + " " + b.Notice)
 	return a

@@ -252,7 +252,13 @@ func (s *Store) insertPages(ctx context.Context, tx *sqlx.Tx, doc int64, at int,
 		if len(pages) > 1 {
 			title = "inserted " + itoa(len(pages)) + " pages"
 		}
-		return t.InsertPages(title, at, pages, n.Fields)
+		e, err := t.InsertPages(title, at, pages, n.Fields)
+		if all := form.JoinLeave(t.Details.Leave, n.Details.Leave); err == nil && all != t.Details.Leave {
+			after := t.Details
+			after.Leave = all
+			e.Details = &form.DetailsEdit{Before: t.Details, After: after}
+		}
+		return e, err
 	})
 	return err
 }

@@ -28,6 +28,7 @@ const (
 	LeaveAttachments = "attachments"
 	LeaveComments    = "comments"
 	LeaveRevisions   = "revisions"
+	LeaveActions     = "actions"
 )
 
 // Leftover is something in a file that no page shows at first sight.
@@ -68,6 +69,9 @@ func Leftovers(b []byte) (_ []Leftover, err error) {
 			fmt.Sprintf("%s: %s", count(len(names), "attachment", "attachments"), ShortList(names, 6)),
 		})
 	}
+	if acts := Actions(f); len(acts) > 0 {
+		out = append(out, Leftover{LeaveActions, "what the file does by itself: " + strings.Join(acts[:min(len(acts), 8)], "; ") + more(len(acts)-8)})
+	}
 	n := 0
 	for _, p := range f.Pages {
 		for _, o := range f.Array(object.Entry(p.Dict, "Annots")) {
@@ -83,6 +87,26 @@ func Leftovers(b []byte) (_ []Leftover, err error) {
 		out = append(out, Leftover{LeaveRevisions, count(n-1, "earlier revision of the file", "earlier revisions of the file")})
 	}
 	return out, nil
+}
+
+func more(n int) string {
+	if n > 0 {
+		return fmt.Sprintf("; and %d more", n)
+	}
+	return ""
+}
+
+// LeftUnasked are the leftovers of a stranger's file that a release leaves behind unless somebody keeps them: what could harm whoever
+// opens the form.
+func LeftUnasked(list []Leftover) string {
+	var out []string
+	for _, l := range list {
+		if l.Key == LeaveActions || l.Key == LeaveAttachments {
+			out = append(out, l.Key)
+		}
+	}
+	slices.Sort(out)
+	return strings.Join(out, ",")
 }
 
 func count(n int, one, many string) string {

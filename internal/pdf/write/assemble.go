@@ -234,6 +234,15 @@ func (a *assembler) referring(t *form.Template, numbers []int) *form.Template {
 		o.Object = a.memo[objectKey{a.files[t.Pages[f.Page-1].File], o.Object}]
 		f.Origin = &o
 	}
+	if a.leave[read.LeaveActions] { // scripts that came with a file; those that were added here stay
+		for _, file := range a.files {
+			for _, came := range read.ForeignEvents(file) {
+				out.Details.Events = slices.DeleteFunc(slices.Clone(out.Details.Events), func(s form.Step) bool {
+					return s.Do == form.RunScript && s.When == came.When && s.Script == came.Script
+				})
+			}
+		}
+	}
 	for i := range out.Pages {
 		p := &out.Pages[i]
 		p.File, p.N, p.Place, p.Text = "", numbers[i], geom.Matrix{}, ""
@@ -303,6 +312,12 @@ func (a *assembler) page(as form.Page, f *object.File, n, tree int, again bool, 
 			}
 		case "Metadata", "PieceInfo", "LastModified":
 			if !a.leave[read.LeaveMetadata] {
+				d[k] = a.copy(f, v)
+			}
+		case "AA":
+			if a.leave[read.LeaveActions] {
+				d[k] = a.harmless(f, v, false)
+			} else {
 				d[k] = a.copy(f, v)
 			}
 		case "AF":
@@ -425,7 +440,7 @@ func (a *assembler) annots(f *object.File, p object.PageObject, m geom.Matrix, a
 		}
 		c := types.Dict{}
 		for k, v := range d {
-			if k == "P" || k == "Popup" || k == "Parent" || k == "QuadPoints" && !as.AsIs() {
+			if a.harms(f, k, v, false) || k == "P" || k == "Popup" || k == "Parent" || k == "QuadPoints" && !as.AsIs() {
 				continue
 			}
 			c[k] = a.copy(f, v)

@@ -24,16 +24,18 @@ func (a *assembler) catalog(base *object.File, tree int, forms []*object.File) (
 		switch {
 		case k == "Pages", k == "AcroForm", k == "Perms", k == "DSS", // signatures of the old bytes hold no more
 			k == "Metadata" && a.leave[read.LeaveMetadata], k == "PieceInfo" && a.leave[read.LeaveMetadata],
-			k == "AF" && a.leave[read.LeaveAttachments], k == "Collection" && a.leave[read.LeaveAttachments]:
+			a.harms(base, k, v, false), k == "AF" && a.leave[read.LeaveAttachments], k == "Collection" && a.leave[read.LeaveAttachments]:
 		case k == "Names":
 			names := types.Dict{}
 			for nk, nv := range base.Dict(v) {
-				if nk == "EmbeddedFiles" && a.leave[read.LeaveAttachments] {
+				if nk == "EmbeddedFiles" && a.leave[read.LeaveAttachments] || nk == "JavaScript" && a.leave[read.LeaveActions] {
 					continue
 				}
 				names[nk] = a.copy(base, nv)
 			}
 			cat[k] = names
+		case k == "AA" && a.leave[read.LeaveActions]:
+			cat[k] = a.harmless(base, v, false)
 		default:
 			cat[k] = a.copy(base, v)
 		}

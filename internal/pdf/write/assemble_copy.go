@@ -7,6 +7,7 @@ import (
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 
 	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/pdf/read"
 )
 
 // How objects of the files that a draft is made from are copied into the new one.
@@ -19,9 +20,11 @@ func (a *assembler) copy(f *object.File, o types.Object) types.Object {
 	case types.Dict:
 		return a.dict(f, o)
 	case types.Array:
-		out := make(types.Array, len(o))
-		for i, v := range o {
-			out[i] = a.copy(f, v)
+		out := make(types.Array, 0, len(o))
+		for _, v := range o {
+			if !a.harms(f, "", v, false) {
+				out = append(out, a.copy(f, v))
+			}
 		}
 		return out
 	case nil:
@@ -32,8 +35,43 @@ func (a *assembler) copy(f *object.File, o types.Object) types.Object {
 
 func (a *assembler) dict(f *object.File, d types.Dict) types.Dict {
 	out := types.Dict{}
+	field := a.leave[read.LeaveActions] && (f.Name(object.Entry(d, "Subtype")) == "Widget" || d.HasEntry("FT") || d.HasEntry("T"))
 	for k, v := range d {
-		out[k] = a.copy(f, v)
+		switch {
+		case a.harms(f, k, v, field):
+		case field && k == "AA":
+			out[k] = a.harmless(f, v, true)
+		default:
+			out[k] = a.copy(f, v)
+		}
+	}
+	return out
+}
+
+// harms tells whether an entry of a dictionary is an action that is to be left behind. What belongs to the answer of a field stays, and
+// what it does when it is pressed: that stands at the field.
+func (a *assembler) harms(f *object.File, key string, v types.Object, field bool) bool {
+	if !a.leave[read.LeaveActions] {
+		return false
+	}
+	switch kind, _ := read.Harm(f, v); kind {
+	case "":
+		return false
+	case "JavaScript":
+		return !field && !read.FieldScript(key)
+	case "SubmitForm":
+		return !field
+	}
+	return true
+}
+
+// harmless copies additional actions without any that could harm.
+func (a *assembler) harmless(f *object.File, o types.Object, field bool) types.Dict {
+	out := types.Dict{}
+	for k, v := range f.Dict(o) {
+		if kind, _ := read.Harm(f, v); kind == "" || field && !a.harms(f, k, v, true) {
+			out[k] = a.copy(f, v)
+		}
 	}
 	return out
 }

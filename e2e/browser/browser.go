@@ -63,7 +63,8 @@ func Start(o Options) (*Browser, error) {
 		b.Close()
 		return nil, fmt.Errorf("the browser did not start: %w", err)
 	}
-	if _, err := chromedp.Call(ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true}); err != nil {
+	focused := emulation.SetFocusEmulationEnabledParams{Enabled: true} // as if it were the window in front
+	if _, err := chromedp.Call(ctx, emulation.SetFocusEmulationEnabled, focused); err != nil {
 		b.Close()
 		return nil, err
 	}

@@ -203,8 +203,8 @@ func fromPDF(ctx context.Context, src Source, out Result, step Progress) (Result
 	out.Details.Leave = read.LeftUnasked(hidden)
 	out.Notice = notice(h, a, len(out.Fields))
 	if out.Details.Leave != "" {
-		out.Notice = strings.TrimSpace(out.Notice + " It does or carries what could harm whoever opens it: a release leaves that out, unless you " +
-			"keep it in the list of hidden leftovers.")
+		out.Notice = strings.TrimSpace(out.Notice + " It does or carries what could harm whoever opens it: a release leaves that out, " +
+			"unless you keep it in the list of hidden leftovers.")
 	}
 	if h.Pages == nil {
 		return Result{}, object.ErrNoPages

@@ -23,7 +23,8 @@ import (
 func hostile() []byte {
 	const js = "<< /S /JavaScript /JS (app.alert\\(1\\)) >>"
 	return pdftest.Assembled(
-		"<< /Type /Catalog /Pages 2 0 R /OpenAction << /S /Launch /Win << /F (setup.exe) >> /Next [ << /S /GoToR /F (other.pdf) /D [0 /Fit] >> ] >> "+
+		"<< /Type /Catalog /Pages 2 0 R /OpenAction << /S /Launch /Win << /F (setup.exe) >> "+
+			"/Next [ << /S /GoToR /F (other.pdf) /D [0 /Fit] >> ] >> "+
 			"/AA << /WC "+js+" >> /Names << /JavaScript << /Names [(foreign) "+js+"] >> /EmbeddedFiles << /Names [(a.exe) 9 0 R] >> >> "+
 			"/AcroForm << /Fields [5 0 R 6 0 R] /DA (/Helv 10 Tf 0 g) /DR << /Font << /Helv 8 0 R >> >> >> "+
 			"/Outlines << /First 10 0 R /Last 10 0 R /Count 1 >> >>",
@@ -32,7 +33,8 @@ func hostile() []byte {
 		"<< /Type /Annot /Subtype /Link /Rect [10 10 60 30] /A << /S /Launch /F (calc.exe) >> >>",
 		"<< /Type /Annot /Subtype /Widget /FT /Tx /T (vessel) /F 4 /Rect [40 320 240 340] /DA (/Helv 10 Tf 0 g) /AA << /K "+
 			"<< /S /JavaScript /JS (event.rc = true;) >> /Fo << /S /ImportData /F (data.fdf) >> >> >>",
-		"<< /Type /Annot /Subtype /Widget /FT /Btn /Ff 65536 /T (go) /F 4 /Rect [40 280 140 300] /DA (/Helv 10 Tf 0 g) /A << /S /Launch /F (x) >> >>",
+		"<< /Type /Annot /Subtype /Widget /FT /Btn /Ff 65536 /T (go) /F 4 /Rect [40 280 140 300] "+
+			"/DA (/Helv 10 Tf 0 g) /A << /S /Launch /F (x) >> >>",
 		"<< /Type /Annot /Subtype /Link /Rect [80 10 140 30] /A << /S /URI /URI (https://gannet-quay.example/) >> >>",
 		"<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica >>",
 		"<< /Type /Filespec /F (a.exe) /EF << /F 11 0 R >> >>",

@@ -13,7 +13,8 @@ import (
 
 // harmful are the actions that reach out of a document or run somebody's code, each with what it does (ISO 32000-2, table 201).
 var harmful = map[string]string{
-	"Launch": "starts a program", "GoToR": "opens another file", "GoToE": "opens an embedded file", "ImportData": "takes data in from a file",
+	"Launch": "starts a program", "GoToR": "opens another file", "GoToE": "opens an embedded file",
+	"ImportData": "takes data in from a file",
 	"JavaScript": "runs a script", "Rendition": "plays a recording", "Movie": "plays a film", "Sound": "plays a sound",
 	"SubmitForm": "sends what is filled in",
 }

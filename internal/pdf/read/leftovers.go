@@ -70,7 +70,8 @@ func Leftovers(b []byte) (_ []Leftover, err error) {
 		})
 	}
 	if acts := Actions(f); len(acts) > 0 {
-		out = append(out, Leftover{LeaveActions, "what the file does by itself: " + strings.Join(acts[:min(len(acts), 8)], "; ") + more(len(acts)-8)})
+		said := strings.Join(acts[:min(len(acts), 8)], "; ") + more(len(acts)-8)
+		out = append(out, Leftover{LeaveActions, "what the file does by itself: " + said})
 	}
 	n := 0
 	for _, p := range f.Pages {

@@ -105,7 +105,7 @@ func TestEffortAScan(t *testing.T) {
 		c.press("#intakes .done a")
 		c.must(c.Wait("document.getElementById('recognise') && document.documentElement.dataset.ready === 'yes'"))
 		c.press("#recognise")
-		c.eventuallyStored(func(d store.Draft) bool { return d.Template.Pages[0].Text != "" }, "recognised")
+		c.eventually(func(d store.Draft) bool { return d.Template.Pages[0].Text != "" }, "recognised")
 		c.follow(".nextstep a[href$='/find']", "find")
 		c.press("#find-page")
 		c.eventually(func(d store.Draft) bool { return len(d.Template.Fields) > 8 }, "found")

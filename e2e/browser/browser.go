@@ -144,7 +144,14 @@ func (b *Browser) Wait(js string) error {
 func (b *Browser) Rect(css string) (x, y, w, h float64, err error) {
 	var r []float64
 	q, _ := json.Marshal(css)
-	// Typefaces that arrive late move what stands on the page; wait for them first.
+	// A person does not press what is still being laid out: the scripts are there first, and the typefaces, which move things.
+	ready := "document.readyState === 'complete' && (!document.querySelector('script[src*=\"app.js\"]') || document.documentElement.dataset.ready)"
+	for end := time.Now().Add(3 * time.Second); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
+		var is bool
+		if b.Eval("!!("+ready+")", &is) == nil && is {
+			break
+		}
+	}
 	err = b.Eval(fmt.Sprintf("Promise.race([document.fonts.ready, new Promise(r => setTimeout(r, 3000))]).then(() => (e => { if "+
 		"(!e) return null; e.scrollIntoView({block:'nearest'}); const r = e.getBoundingClientRect(); return [r.x, r.y, r.width, "+
 		"r.height] })(document.querySelector(%s)))", q), &r)

@@ -145,7 +145,8 @@ func (b *Browser) Rect(css string) (x, y, w, h float64, err error) {
 	var r []float64
 	q, _ := json.Marshal(css)
 	// A person does not press what is still being laid out: the scripts are there first, and the typefaces, which move things.
-	ready := "document.readyState === 'complete' && (!document.querySelector('script[src*=\"app.js\"]') || document.documentElement.dataset.ready)"
+	ready := "document.readyState === 'complete' && " +
+		"(!document.querySelector('script[src*=\"app.js\"]') || document.documentElement.dataset.ready)"
 	for end := time.Now().Add(3 * time.Second); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
 		var is bool
 		if b.Eval("!!("+ready+")", &is) == nil && is {

@@ -45,8 +45,7 @@ func TestNoScreenHasASeriousFault(t *testing.T) {
 		checked(stage + " with a note")
 	}
 	o.bench("/documents/1/fit")
-	o.must(o.Key("a", browser.Ctrl))
-	o.must(o.Wait("document.querySelector('#n-many')"))
+	o.chooseAll("#n-many")
 	checked("note of many")
 	o.must(o.Key("c"))
 	o.must(o.Wait("!document.getElementById('alike').hidden"))

@@ -130,8 +130,7 @@ func TestSeveralFieldsAreSetLinedUpAndCopiedTogether(t *testing.T) {
 		o.eventually(func(d store.Draft) bool { return len(d.Template.Fields) == n }, "placed")
 	}
 	o.must(o.Key(browser.Escape))
-	o.must(o.Key("a", browser.Ctrl))
-	o.must(o.Wait("document.querySelector('#n-many h3')"))
+	o.chooseAll("#n-many h3")
 	o.look("many")
 	o.must(o.Click("[data-lineup=left]"))
 	o.eventually(func(d store.Draft) bool { return d.Undo == "lined up 3 fields" }, "lined up")
@@ -156,9 +155,7 @@ func TestSeveralFieldsAreSetLinedUpAndCopiedTogether(t *testing.T) {
 	o.must(o.Click("#n-" + o.draft().Template.Fields[0].ID + " .line"))
 	o.must(o.Wait("document.getElementById('b-" + o.draft().Template.Fields[0].ID + "-required')"))
 	o.set(o.draft().Template.Fields[0].ID, "required", "no")
-	o.must(o.Eval("document.getElementById('paper').focus()", nil))
-	o.must(o.Key("a", browser.Ctrl))
-	o.must(o.Wait("document.querySelector('#b-many-required')"))
+	o.chooseAll("#b-many-required")
 	var shown string
 	o.must(o.Eval("document.getElementById('b-many-required').selectedOptions[0].textContent", &shown))
 	assert.Equal(t, "mixed", shown)

@@ -29,12 +29,8 @@ type office struct {
 	downloads string
 }
 
-// openOffice starts an office and a browser for a test, which then runs beside others: most of the time of each is waiting.
 func openOffice(t testing.TB) *office {
 	t.Helper()
-	if one, ok := t.(*testing.T); ok {
-		one.Parallel()
-	}
 	s, url := webtest.Open(t)
 	o := &office{t: t, store: s, url: url, downloads: t.TempDir()}
 	b, err := browser.Start(browser.Options{Downloads: o.downloads})
@@ -42,6 +38,25 @@ func openOffice(t testing.TB) *office {
 	t.Cleanup(b.Close)
 	o.Browser = b
 	return o
+}
+
+// chooseAll chooses all fields of the page by the key for it, and waits for what shows that: a note that opens late takes the key for its
+// own text.
+func (o *office) chooseAll(shows string) {
+	o.t.Helper()
+	for range 8 {
+		o.must(o.Eval("document.activeElement.blur()", nil))
+		o.must(o.Key("a", browser.Ctrl))
+		for range 30 {
+			var there bool
+			o.must(o.Eval("!!document.querySelector('"+shows+"')", &there))
+			if there {
+				return
+			}
+			time.Sleep(50 * time.Millisecond)
+		}
+	}
+	o.t.Fatal("the fields of the page were not chosen")
 }
 
 // another is a second browser in the same office.

@@ -10,7 +10,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"zealousmargin.example/e2e/browser"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/store"
@@ -112,8 +111,7 @@ func TestSeveralFieldsAreGivenAFormatInTheirNote(t *testing.T) {
 	o.placed(form.Field{Kind: form.Text, Name: "four", MaxLen: 4}, form.Field{Kind: form.Text, Name: "six", MaxLen: 6},
 		form.Field{Kind: form.Text, Name: "cells", MaxLen: 8, Comb: 8})
 	o.bench("/documents/1/rules")
-	o.must(o.Key("a", browser.Ctrl))
-	o.must(o.Wait("document.getElementById('b-many-format')"))
+	o.chooseAll("#b-many-format")
 	assert.Contains(t, o.text("#n-many"), "They accept")
 	o.must(o.Fill("#b-many-format", "mask"))
 	o.eventually(func(store.Draft) bool { return o.field("six").Format.Kind == form.Mask }, "a pattern")

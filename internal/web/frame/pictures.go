@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"image"
 	"net/http"
@@ -18,6 +19,7 @@ import (
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/object"
 	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/snags"
 	"zealousmargin.example/internal/store"
@@ -99,7 +101,7 @@ func (s *Frame) Picture(c *echo.Context) error {
 			return err
 		})
 		if err != nil {
-			return err
+			return unreadable(err)
 		}
 		if b, err = engine.PNG(img); err != nil {
 			return err
@@ -108,6 +110,18 @@ func (s *Frame) Picture(c *echo.Context) error {
 	}
 	c.Response().Header().Set("Cache-Control", "private, max-age=31536000, immutable")
 	return c.Blob(http.StatusOK, "image/png", b)
+}
+
+// unreadable refuses what is the fault of a file, and not ours.
+func unreadable(err error) error {
+	for _, its := range []error{
+		object.ErrNotPDF, object.ErrEncrypted, object.ErrNoPages, object.ErrManyPages, object.ErrDamaged, object.ErrSlow, object.ErrHeavy,
+	} {
+		if errors.Is(err, its) {
+			return Refuse(err)
+		}
+	}
+	return err
 }
 
 // File reads a kept file; the last few are at hand.

@@ -144,23 +144,20 @@ func (s *Store) changed(ctx context.Context, tx *sqlx.Tx, id, base, by int64, st
 	if _, err := tx.ExecContext(ctx, `update edits set state = 'abandoned' where document_id = $1 and state = 'undone'`, id); err != nil {
 		return e, rows{}, err
 	}
-	before, after, err := sides(e)
-	if err != nil {
-		return e, rows{}, err
-	}
-	pages, err := orNull(e.Pages != nil, e.Pages)
-	if err != nil {
-		return e, rows{}, err
-	}
-	details, err := orNull(e.Details != nil, e.Details)
+	kept, err := stepOf(e)
 	if err != nil {
 		return e, rows{}, err
 	}
 	sent, _ := sentOf(ctx)
 	if _, err := tx.ExecContext(ctx, `insert into edits (document_id, revision, title, before, after, pages, details,
-		account_id, sent) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
-		id, rev+1, e.Title, before, after, pages, details, by, sent); err != nil {
+		account_id, sent, partial) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, true)`,
+		id, rev+1, e.Title, kept.Before, kept.After, kept.Pages, kept.Details, by, sent); err != nil {
 		return e, rows{}, err
+	}
+	if (rev+1)%foldEvery == 0 {
+		if err := fold(ctx, tx, id); err != nil {
+			return e, rows{}, err
+		}
 	}
 	return e, rows{revision: rev + 1, fields: t.Fields}, bump(ctx, tx, id, by, stage, t.Fields)
 }
@@ -348,39 +345,21 @@ func (s *Store) takeBack(ctx context.Context, tx *sqlx.Tx, id, by, base int64, r
 		}
 	}
 
-	query, state := `select id, title, before, after, pages, details from edits where document_id = $1
+	query, state := `select id, title, before, after, pages, details, partial from edits where document_id = $1
 		and state = 'done' order by id desc limit 1`, "undone"
 	if redo {
-		query, state = `select id, title, before, after, pages, details from edits where document_id = $1
+		query, state = `select id, title, before, after, pages, details, partial from edits where document_id = $1
 		and state = 'undone' order by id asc limit 1`, "done"
 	}
-	var row struct {
-		ID      int64  `db:"id"`
-		Title   string `db:"title"`
-		Before  []byte `db:"before"`
-		After   []byte `db:"after"`
-		Pages   []byte `db:"pages"`
-		Details []byte `db:"details"`
-	}
+	var row step
 	if err := gone(tx.GetContext(ctx, &row, query, id)); err != nil {
 		if errors.Is(err, ErrMissing) {
 			return e, ErrNoUndo
 		}
 		return e, err
 	}
-	e = form.Edit{Title: row.Title}
-	if err := errors.Join(json.Unmarshal(row.Before, &e.Before), json.Unmarshal(row.After, &e.After)); err != nil {
+	if e, err = row.edit(t); err != nil {
 		return e, err
-	}
-	if row.Pages != nil {
-		if err := json.Unmarshal(row.Pages, &e.Pages); err != nil {
-			return e, err
-		}
-	}
-	if row.Details != nil {
-		if err := json.Unmarshal(row.Details, &e.Details); err != nil {
-			return e, err
-		}
 	}
 	if !redo {
 		e = e.Inverse()

@@ -4,7 +4,7 @@ GO ?= go
 BIN := bin/zealous-margin
 SOURCES := $(shell find cmd internal demo -name '*.go' -o -name '*.html' -o -name '*.js' -o -name '*.css' -o -name '*.sql') go.mod go.sum
 
-.PHONY: demo demo-reset test fuzz bench readers lint css screenshots build
+.PHONY: demo demo-reset test fuzz bench trust readers lint css screenshots build
 
 build: $(BIN)
 
@@ -38,6 +38,11 @@ bench: node_modules $(BIN) ## print the measurements
 	@$(BIN) bench --only finding --seed 1 --count 120
 	@$(BIN) bench --only finding --seed 1 --count 18 --scans
 	@scripts/postgres test 5480 $(GO) test ./e2e -run '^$$' -bench . -benchtime 3x -count=1
+
+trust: node_modules $(BIN) ## attack a server of its own, and put faults where work is done: all on loopback, some minutes
+	@scripts/postgres test 5480 $(BIN) bench --only trust
+	@scripts/postgres test 5480 $(GO) test -count=1 -v -run 'Survives|GivenUp|NoJob' ./internal/jobs | grep -v '^=== '
+	@$(GO) test -count=1 -v ./internal/pdf/engine | grep -v '^=== '
 
 readers: node_modules ## try a form with everything in five readers of other makes, and write docs/readers.md
 	@$(GO) run ./e2e/readers/table > docs/readers.md.new && mv docs/readers.md.new docs/readers.md

@@ -59,7 +59,8 @@ func TestNoScreenHasASeriousFault(t *testing.T) {
 	checked("keys")
 	for _, path := range []string{
 		"/documents/1/bring-in", "/documents/1/pages", "/documents/1/rehearse", "/documents/1/release", "/documents/1/fields", "/documents/1/words",
-		"/house-words", "/house-style", "/scan-tray", "/?archived=1", "/nowhere", "/people", "/me", "/settings",
+		"/house-words", "/house-style", "/scan-tray", "/?archived=1", "/nowhere", "/people", "/me", "/settings", "/upkeep",
+		"/documents/1/delete",
 	} {
 		o.must(o.Open(o.url + path))
 		o.must(o.Wait("document.readyState === 'complete'"))

@@ -23,7 +23,7 @@ func TestNarrowWindowsCutNothingOff(t *testing.T) {
 	all := []string{
 		"/", "/documents/1/bring-in", "/documents/1/pages", "/documents/1/find", "/documents/1/fit?open=" + f.ID, "/documents/1/rules?open=" + f.ID,
 		"/documents/1/order", "/documents/1/rehearse", "/documents/1/release", "/documents/1/fields", "/house-words", "/house-style", "/scan-tray",
-		"/people", "/me", "/settings",
+		"/people", "/me", "/settings", "/upkeep",
 	}
 	for _, size := range [][2]int64{{1024, 700}, {768, 1024}, {360, 740}} {
 		o.must(o.Size(size[0], size[1]))

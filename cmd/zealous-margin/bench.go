@@ -43,6 +43,12 @@ func benchCommand() *cobra.Command {
 				}
 				return measure.Faults(os.Stdout)
 			}
+			if only == "trust" {
+				if err := measure.Trust(c.Context(), os.Stdout, database, os.Args[0]); err != nil {
+					return err
+				}
+				return measure.Journal(c.Context(), os.Stdout, database)
+			}
 			if only == "edits" {
 				return measure.Edits(c.Context(), os.Stdout, database)
 			}
@@ -81,7 +87,8 @@ func benchCommand() *cobra.Command {
 	c.Flags().IntVar(&drawn.Pictures, "pictures", 20, "how many of the worst drawn forms get a picture (with --overlays)")
 	c.Flags().BoolVar(&drawn.Scans, "scans", false, "measure the drawn forms as scans")
 	c.Flags().StringVar(&sets.Overlays, "overlays", "", "a folder for pictures of truth and finds, worst first")
-	c.Flags().StringVar(&only, "only", "", "measure one thing only: forms, finding, typeset (without the scans), edits, proof, or rules")
+	c.Flags().StringVar(&only, "only", "", "measure one thing only: forms, finding, typeset (without the scans), edits, proof, rules, "+
+		"or trust (attacks on a server of its own)")
 	c.Flags().StringVar(&alone, "alone", "", "only a piece of work of which the memory is measured")
 	_ = c.Flags().MarkHidden("alone") // fails for unknown flags only
 	return c

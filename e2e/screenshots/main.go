@@ -59,7 +59,6 @@ func run(address, folder string) error {
 	s := &shooter{Browser: b, address: address, folder: folder}
 	p := demo.People[0]
 	s.open("/sign-in")
-	s.shot("sign-in")
 	s.try(func() error { return s.Fill("input[name=email]", p.Email) })
 	s.try(func() error { return s.Fill("input[name=password]", p.Password) })
 	s.click("button.do")
@@ -130,6 +129,9 @@ func run(address, folder string) error {
 	s.open("/house-style")
 	s.wait("document.querySelector('#style-button-width')")
 	s.shot("house-style")
+	s.open("/upkeep")
+	s.wait("document.querySelector('#log td')")
+	s.shot("upkeep")
 	s.open("/")
 	s.wait("document.querySelector('#documents .row')")
 	s.shot("workroom")

@@ -11,6 +11,8 @@ import (
 	"net/http"
 	"os"
 	"os/signal"
+	"runtime"
+	"runtime/debug"
 	"syscall"
 	"time"
 
@@ -148,6 +150,25 @@ func demoCommand() *cobra.Command {
 	return c
 }
 
+// ownMemory is from where on memory is collected more often, in bytes; the variable GOMEMLIMIT says otherwise.
+const ownMemory = 600 << 20
+
+// giveBack returns memory to the system that was needed for a moment: Go by itself takes minutes.
+func giveBack(ctx context.Context) {
+	for tick := time.NewTicker(5 * time.Second); ; {
+		select {
+		case <-ctx.Done():
+			tick.Stop()
+			return
+		case <-tick.C:
+		}
+		var m runtime.MemStats
+		if runtime.ReadMemStats(&m); m.HeapIdle-m.HeapReleased > 64<<20 {
+			debug.FreeOSMemory()
+		}
+	}
+}
+
 // serve answers requests until ctx ends, then lets what is running finish.
 func serve(ctx context.Context, st *store.Store, q *jobs.Queue, s settings, o frame.Options) error {
 	if err := q.Start(context.WithoutCancel(ctx)); err != nil {
@@ -157,6 +178,10 @@ func serve(ctx context.Context, st *store.Store, q *jobs.Queue, s settings, o fr
 	if err != nil {
 		return usageError{fmt.Errorf("--public-address: %w", err)}
 	}
+	if os.Getenv("GOMEMLIMIT") == "" {
+		debug.SetMemoryLimit(ownMemory)
+	}
+	go giveBack(ctx)
 	o.Office, o.Secure = s.office, s.secure
 	o.Reached = func() string { return public }
 	empty, err := st.Empty(ctx)

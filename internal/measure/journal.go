@@ -5,13 +5,17 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"net/http/httptest"
 	"slices"
 	"time"
 
 	"zealousmargin.example/demo"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/jobs"
 	"zealousmargin.example/internal/store"
+	"zealousmargin.example/internal/web"
+	"zealousmargin.example/internal/web/frame"
 )
 
 func median(all []time.Duration) time.Duration {
@@ -65,14 +69,26 @@ func Journal(ctx context.Context, w io.Writer, address string) (err error) {
 	if err := fill300(ctx, s); err != nil {
 		return err
 	}
+	q, err := jobs.New(ctx, s, jobs.Options{})
+	if err != nil {
+		return err
+	}
+	h, stop, err := web.New(s, q, frame.Options{Office: demo.Office})
+	if err != nil {
+		return err
+	}
+	defer stop()
+	srv := httptest.NewServer(h)
+	defer srv.Close()
+	c, err := signIn(srv.URL)
+	if err != nil {
+		return err
+	}
 	opened := func() (time.Duration, error) {
 		var all []time.Duration
 		for range 41 {
 			begun := time.Now()
-			if _, err := s.Draft(ctx, 1); err != nil {
-				return 0, err
-			}
-			if _, err := s.History(ctx, 1, 50); err != nil {
+			if _, err := c.get("/documents/1/fit"); err != nil {
 				return 0, err
 			}
 			all = append(all, time.Since(begun))
@@ -100,8 +116,8 @@ func Journal(ctx context.Context, w io.Writer, address string) (err error) {
 	if err := s.Pool.QueryRow(ctx, `select pg_total_relation_size('edits')`).Scan(&room); err != nil {
 		return err
 	}
-	fmt.Fprintf(w, "\n%d edits of a document of 300 fields take %.1f MB with their indexes (wanted <= 20); the draft and its steps are "+
-		"opened in %.1f ms, before %.1f ms; ratio %.2f (wanted <= 1.2)\n", edits, float64(room)/(1<<20), after.Seconds()*1000, before.Seconds()*1000,
-		after.Seconds()/before.Seconds())
+	fmt.Fprintf(w, "\n%d edits of a document of 300 fields take %.1f MB with their indexes (wanted <= 20); the page is opened "+
+		"in %.1f ms, before %.1f ms; ratio %.2f (wanted <= 1.2)\n", edits, float64(room)/(1<<20), after.Seconds()*1000,
+		before.Seconds()*1000, after.Seconds()/before.Seconds())
 	return nil
 }

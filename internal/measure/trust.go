@@ -12,6 +12,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -28,6 +29,7 @@ import (
 // Trust attacks a server of its own, in a process of its own (self, called with "serve"), and prints how much memory the server and its
 // helpers take. All of it is on loopback.
 func Trust(ctx context.Context, w io.Writer, address, self string) (err error) {
+	begun := time.Now()
 	s, drop, err := ownDatabase(ctx, address)
 	if err != nil {
 		return err
@@ -120,7 +122,7 @@ func Trust(ctx context.Context, w io.Writer, address, self string) (err error) {
 		m.begin()
 		err := a.do()
 		most, helpers := m.end()
-		time.Sleep(3 * time.Second)
+		time.Sleep(8 * time.Second)
 		after, _ := m.now()
 		fmt.Fprintf(w, "%-58s %7d %7d %8d\n", a.what, most-idle, after-idle, helpers)
 		if err != nil {
@@ -128,6 +130,10 @@ func Trust(ctx context.Context, w io.Writer, address, self string) (err error) {
 		}
 	}
 	left, err := filepath.Glob(filepath.Join(os.TempDir(), "multipart-*"))
+	left = slices.DeleteFunc(left, func(name string) bool {
+		info, err := os.Stat(name)
+		return err != nil || info.ModTime().Before(begun)
+	})
 	fmt.Fprintf(w, "left in the temporary folder: %d files\n", len(left))
 	return err
 }

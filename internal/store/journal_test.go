@@ -102,8 +102,9 @@ func TestTheJournalLasts(t *testing.T) {
 		for i := range 300 {
 			x, y := float64(30+i%10*50), float64(30+i/10*26)
 			all = append(all, form.Field{
-				Page: 1, Kind: form.Text, Name: fmt.Sprintf("field_%d", i), Rect: geom.R(x, y, x+44, y+16), Tooltip: "What is asked in this place",
-				Label: "What is asked in this place", MaxLen: 40, Checks: []form.Check{{Test: form.NotAfter, A: "today", Message: "Not ahead."}},
+				Page: 1, Kind: form.Text, Name: fmt.Sprintf("field_%d", i), Rect: geom.R(x, y, x+44, y+16), MaxLen: 40,
+				Tooltip: "What is asked in this place", Label: "What is asked in this place",
+				Checks: []form.Check{{Test: form.NotAfter, A: "today", Message: "Not ahead."}},
 			})
 		}
 		return d.AddNew(all)

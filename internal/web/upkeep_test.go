@@ -23,9 +23,9 @@ func TestAnAdministratorLooksAfterTheOffice(t *testing.T) {
 	o := open(t)
 	o.signIn()
 	ctx := t.Context()
-	id, err := o.store.AddTask(ctx, store.TaskFind, 1, 1, []string{"none"}, "")
+	_, err := o.store.Pool.Exec(ctx, `insert into tasks (kind, document_id, account_id, pages, language, state, problem)
+		values ('find', 1, 1, '["none"]', '', 'failed', 'something <b>broke</b>')`)
 	require.NoError(t, err)
-	require.NoError(t, o.store.EndTask(ctx, id, "failed", "something <b>broke</b>"))
 	code, body := o.get("/upkeep")
 	require.Equal(t, http.StatusOK, code)
 	assert.Contains(t, body, "Something &lt;b&gt;broke&lt;/b&gt;")
@@ -149,4 +149,27 @@ func TestSignsOfLife(t *testing.T) {
 	w = get("/readyz")
 	assert.Equal(t, http.StatusServiceUnavailable, w.Code)
 	assert.True(t, strings.Contains(w.Body.String(), "another release"), w.Body.String())
+}
+
+// A disk that is full is said in words that say who must do what; nothing that was saved is lost, and it goes on when there is room.
+func TestAFullDiskIsSaidInWords(t *testing.T) {
+	o := open(t)
+	o.signIn()
+	ctx := t.Context()
+	_, err := o.store.Pool.Exec(ctx, `create function no_room() returns trigger language plpgsql as $$
+		begin raise exception 'could not extend file: No space left on device' using errcode = '53100'; end $$`)
+	require.NoError(t, err)
+	_, err = o.store.Pool.Exec(ctx, `create trigger no_room before update on documents for each row execute function no_room()`)
+	require.NoError(t, err)
+	code, body := o.post("/documents/1/describe", url.Values{"title": {"Berths"}, "description": {"x"}})
+	assert.Equal(t, http.StatusInsufficientStorage, code)
+	assert.Contains(t, body, "no room left on the disk")
+	assert.Contains(t, body, "administrator must make room")
+	d, err := o.store.Document(ctx, 1)
+	require.NoError(t, err)
+	assert.NotEqual(t, "Berths", d.Title)
+	_, err = o.store.Pool.Exec(ctx, `drop trigger no_room on documents`)
+	require.NoError(t, err)
+	code, body = o.post("/documents/1/describe", url.Values{"title": {"Berths"}, "description": {"x"}})
+	assert.Equal(t, http.StatusOK, code, body)
 }

@@ -28,6 +28,12 @@ func Away(err error) bool {
 	return err != nil && strings.Contains(err.Error(), "conn closed")
 }
 
+// Said tells whether an error is one of the database, or of the way to it.
+func Said(err error) bool {
+	var said *pgconn.PgError
+	return errors.As(err, &said) || Away(err)
+}
+
 // Full tells whether an error says that the disk of the database is full (PostgreSQL 15, appendix A, 53100).
 func Full(err error) bool {
 	var said *pgconn.PgError

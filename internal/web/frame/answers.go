@@ -121,9 +121,9 @@ type Problem struct {
 	error
 }
 
-// Refuse wraps what a person did wrong.
+// Refuse wraps what a person did wrong. What the database says is no fault of theirs.
 func Refuse(err error) error {
-	if err == nil || errors.Is(err, form.ErrClash) || errors.Is(err, store.ErrMissing) {
+	if err == nil || store.Said(err) || errors.Is(err, form.ErrClash) || errors.Is(err, store.ErrMissing) {
 		return err
 	}
 	return Problem{http.StatusUnprocessableEntity, err}

@@ -48,21 +48,14 @@ func Edits(ctx context.Context, w io.Writer, address string) (err error) {
 	if err != nil {
 		return err
 	}
-	h, stop, err := web.New(s, q, frame.Options{Office: demo.Office})
-	if err != nil {
-		return err
-	}
-	defer stop()
-	srv := httptest.NewServer(h)
-	defer srv.Close()
-
 	if err := fillDraft(ctx, s, 1); err != nil {
 		return err
 	}
-	c, err := signIn(srv.URL)
+	c, leave, err := visit(s, q)
 	if err != nil {
 		return err
 	}
+	defer leave()
 	d, err := s.Draft(ctx, 1)
 	if err != nil {
 		return err
@@ -88,7 +81,7 @@ func Edits(ctx context.Context, w io.Writer, address string) (err error) {
 	fmt.Fprintf(w, "\nAn edit on the bench, %d fields in the document, %d on the page\n", EditFields, EditFields/2)
 	fmt.Fprintf(w, "%d edits: median %.1f ms, p95 %.1f ms, worst %.1f ms (wanted under 50 ms on an idle machine)\n", len(took), at(50),
 		at(95), at(99))
-	return manyEditors(ctx, w, s, srv.URL)
+	return manyEditors(ctx, w, s, c.base)
 }
 
 // fillDraft places [EditFields] fields on the two pages of a document.
@@ -219,6 +212,20 @@ func ownDatabase(ctx context.Context, address string) (*store.Store, func() erro
 		s.Close()
 		return run("drop database " + name + " with (force)")
 	}, nil
+}
+
+// visit starts the application in this process and signs somebody in; leave ends both.
+func visit(s *store.Store, q *jobs.Queue) (c *client, leave func(), err error) {
+	h, stop, err := web.New(s, q, frame.Options{Office: demo.Office})
+	if err != nil {
+		return nil, nil, err
+	}
+	srv := httptest.NewServer(h)
+	leave = func() { srv.Close(); stop() }
+	if c, err = signIn(srv.URL); err != nil {
+		leave()
+	}
+	return c, leave, err
 }
 
 type client struct {

@@ -8,7 +8,6 @@ import (
 	"io"
 	"mime/multipart"
 	"net/http"
-	"net/http/httptest"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -25,8 +24,6 @@ import (
 	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/scan"
-	"zealousmargin.example/internal/web"
-	"zealousmargin.example/internal/web/frame"
 )
 
 func silent(string, int, int) {}
@@ -118,17 +115,11 @@ func FirstPage(ctx context.Context, w io.Writer, address string) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, q.Stop(ctx)) }()
-	h, stop, err := web.New(s, q, frame.Options{Office: demo.Office})
+	c, leave, err := visit(s, q)
 	if err != nil {
 		return err
 	}
-	defer stop()
-	srv := httptest.NewServer(h)
-	defer srv.Close()
-	c, err := signIn(srv.URL)
-	if err != nil {
-		return err
-	}
+	defer leave()
 	file := filepath.Join(os.TempDir(), fmt.Sprintf("zm-bench-%d.pdf", os.Getpid()))
 	if err := os.WriteFile(file, b, 0o600); err != nil {
 		return err

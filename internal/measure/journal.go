@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"net/http/httptest"
 	"slices"
 	"time"
 
@@ -14,8 +13,6 @@ import (
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/jobs"
 	"zealousmargin.example/internal/store"
-	"zealousmargin.example/internal/web"
-	"zealousmargin.example/internal/web/frame"
 )
 
 func median(all []time.Duration) time.Duration {
@@ -73,17 +70,11 @@ func Journal(ctx context.Context, w io.Writer, address string) (err error) {
 	if err != nil {
 		return err
 	}
-	h, stop, err := web.New(s, q, frame.Options{Office: demo.Office})
+	c, leave, err := visit(s, q)
 	if err != nil {
 		return err
 	}
-	defer stop()
-	srv := httptest.NewServer(h)
-	defer srv.Close()
-	c, err := signIn(srv.URL)
-	if err != nil {
-		return err
-	}
+	defer leave()
 	opened := func() (time.Duration, error) {
 		var all []time.Duration
 		for range 41 {

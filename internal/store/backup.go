@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"net/url"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -57,22 +58,30 @@ func program(name string) (string, error) {
 	return p, nil
 }
 
+// moment is a database as it is now, whatever is changed meanwhile; done gives it back, and may be called twice.
+func moment(ctx context.Context, at string) (tx pgx.Tx, done func(), err error) {
+	c, err := pgx.Connect(ctx, at)
+	if err != nil {
+		return nil, nil, fmt.Errorf("the database does not answer: %w", err)
+	}
+	done = func() { _ = c.Close(context.WithoutCancel(ctx)) } // which ends the transaction
+	if tx, err = c.BeginTx(ctx, pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly}); err != nil {
+		done()
+	}
+	return tx, done, err
+}
+
 // BackUp writes all that the office has into one file, as it is at one moment, while the application goes on.
-func BackUp(ctx context.Context, url, file string) (m Manifest, err error) {
+func BackUp(ctx context.Context, at, file string) (m Manifest, err error) {
 	dump, err := program("pg_dump")
 	if err != nil {
 		return m, err
 	}
-	c, err := pgx.Connect(ctx, url)
-	if err != nil {
-		return m, fmt.Errorf("the database does not answer: %w", err)
-	}
-	defer func() { _ = c.Close(context.WithoutCancel(ctx)) }()
-	tx, err := c.BeginTx(ctx, pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly})
+	tx, done, err := moment(ctx, at)
 	if err != nil {
 		return m, err
 	}
-	defer func() { _ = tx.Rollback(context.WithoutCancel(ctx)) }()
+	defer done()
 	var snapshot string
 	if err := tx.QueryRow(ctx, `select pg_export_snapshot()`).Scan(&snapshot); err != nil {
 		return m, err
@@ -86,20 +95,29 @@ func BackUp(ctx context.Context, url, file string) (m Manifest, err error) {
 	}
 	part := file + ".part"
 	defer func() { _ = os.Remove(part) }()
-	args := []string{"--format=custom", "--no-owner", "--no-privileges", "--snapshot=" + snapshot, "--file=" + part, "--dbname=" + url}
+	args := []string{"--format=custom", "--no-owner", "--no-privileges", "--snapshot=" + snapshot, "--file=" + part}
 	for _, t := range passing {
 		args = append(args, "--exclude-table-data=public."+t)
 	}
-	if err := tool(ctx, dump, args...); err != nil {
+	if err := tool(ctx, dump, at, args...); err != nil {
 		return m, err
 	}
 	return m, pack(file, part, &m)
 }
 
-// tool runs a program of PostgreSQL.
-func tool(ctx context.Context, name string, args ...string) error {
+// tool runs a program of PostgreSQL on a database. The password goes by its environment: everybody can read command lines.
+func tool(ctx context.Context, name, address string, args ...string) error {
 	var said bytes.Buffer
-	c := exec.CommandContext(ctx, name, args...)
+	env := os.Environ()
+	if u, err := url.Parse(address); err == nil && u.User != nil {
+		if word, there := u.User.Password(); there {
+			env = append(env, "PGPASSWORD="+word)
+			u.User = url.User(u.User.Username())
+			address = u.String()
+		}
+	}
+	c := exec.CommandContext(ctx, name, append([]string{"--dbname=" + address}, args...)...)
+	c.Env = env
 	c.Stderr = &said
 	if err := c.Run(); err != nil {
 		words := said.String()
@@ -199,9 +217,9 @@ func CheckBackup(file, dump string) (m Manifest, err error) {
 	sum := sha256.New()
 	var to io.Writer = sum
 	if dump != "" {
-		out, err := os.OpenFile(dump, os.O_CREATE|os.O_TRUNC|os.O_WRONLY, 0o600)
-		if err != nil {
-			return m, err
+		out, oerr := os.OpenFile(dump, os.O_CREATE|os.O_TRUNC|os.O_WRONLY, 0o600)
+		if oerr != nil {
+			return m, oerr
 		}
 		defer func() { err = errors.Join(err, out.Close()) }()
 		to = io.MultiWriter(sum, out)
@@ -213,20 +231,21 @@ func CheckBackup(file, dump string) (m Manifest, err error) {
 }
 
 // Restore puts a backup into an empty database, all of it or nothing, and compares what is there then.
-func Restore(ctx context.Context, url, file string) (m Manifest, err error) {
+func Restore(ctx context.Context, at, file string) (m Manifest, err error) {
 	restore, err := program("pg_restore")
 	if err != nil {
 		return m, err
 	}
-	c, err := pgx.Connect(ctx, url)
+	before, free, err := moment(ctx, at)
 	if err != nil {
-		return m, fmt.Errorf("the database does not answer: %w", err)
-	}
-	defer func() { _ = c.Close(context.WithoutCancel(ctx)) }()
-	var tables int
-	if err := c.QueryRow(ctx, `select count(*) from pg_tables where schemaname = 'public'`).Scan(&tables); err != nil {
 		return m, err
 	}
+	defer free()
+	var tables int
+	if err := before.QueryRow(ctx, `select count(*) from pg_tables where schemaname = 'public'`).Scan(&tables); err != nil {
+		return m, err
+	}
+	free() // what is restored waits for nobody
 	if tables > 0 {
 		return m, errors.New("this database is not empty: make a new one with createdb, and name that")
 	}
@@ -242,16 +261,15 @@ func Restore(ctx context.Context, url, file string) (m Manifest, err error) {
 	if newest, err := newestMigration(); err != nil || m.Release > newest {
 		return m, errors.Join(err, ErrNewer)
 	}
-	if err := tool(ctx, restore, "--no-owner", "--no-privileges", "--exit-on-error", "--single-transaction", "--dbname="+url,
-		dump); err != nil {
+	if err := tool(ctx, restore, at, "--no-owner", "--no-privileges", "--exit-on-error", "--single-transaction", dump); err != nil {
 		return m, err
 	}
-	tx, err := c.BeginTx(ctx, pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly})
+	after, done, err := moment(ctx, at)
 	if err != nil {
 		return m, err
 	}
-	defer func() { _ = tx.Rollback(context.WithoutCancel(ctx)) }()
-	now, err := rowsOf(ctx, tx)
+	defer done()
+	now, err := rowsOf(ctx, after)
 	if err != nil {
 		return m, err
 	}

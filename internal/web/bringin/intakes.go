@@ -30,11 +30,9 @@ const MaxUpload = 4 * intake.MaxBytes
 // as one, or as pages of a document that is there. A zipped folder becomes a batch.
 func BringIn(s *frame.Frame, c *echo.Context) error {
 	ctx := c.Request().Context()
-	r := c.Request()
-	r.Body = http.MaxBytesReader(c.Response(), r.Body, MaxUpload+1<<20)
 	files, err := uploaded(s, c)
 	if err != nil {
-		drain(r.Body)
+		drain(c.Request().Body)
 		return s.Render(c, http.StatusOK, "workroom", "intake",
 			frame.IntakeView{Intake: store.Intake{State: "refused", FileName: "The file", Problem: err.Error()}})
 	}

@@ -128,7 +128,7 @@ func Sender(r *http.Request) string {
 	return host
 }
 
-// noted adds a row to the log; that it cannot be added stops nothing.
+// Noted adds a row to the log; that it cannot be added stops nothing.
 func (s *Frame) Noted(ctx context.Context, by int64, deed, about string) {
 	if err := s.Store.Note(context.WithoutCancel(ctx), by, deed, about); err != nil {
 		slog.Warn("the log was not added to", "deed", deed, "error", err)

@@ -17,16 +17,16 @@ import (
 // upkeepView is what an administrator looks after.
 type upkeepView struct {
 	frame.Shell
-	Said, Problem string
-	Queue         []store.Queued
-	Failures      []store.Failure
-	Largest       []store.Size
-	Database      int64  // bytes
-	Left          int64  // bytes on the disk of the database; -1 where it is on another machine
-	Temporary     int64  // bytes left where files wait that are on their way in
-	Retention     string // days
-	Log           []store.Entry
-	Older         int64 // the log before this row
+	Said      string
+	Queue     []store.Queued
+	Failures  []store.Failure
+	Largest   []store.Size
+	Database  int64  // bytes
+	Left      int64  // bytes on the disk of the database; -1 where it is on another machine
+	Temporary int64  // bytes left where files wait that are on their way in
+	Retention string // days
+	Log       []store.Entry
+	Older     int64 // the log before this row
 }
 
 // logRows is how many rows of the log are shown at once.

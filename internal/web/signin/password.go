@@ -57,8 +57,11 @@ func SetPassword(s *frame.Frame, c *echo.Context) error {
 
 // FirstRun shows the page on which the first person of an office makes their account.
 func FirstRun(s *frame.Frame, c *echo.Context) error {
-	if empty, err := s.Store.Empty(c.Request().Context()); err != nil || !empty {
-		return errors.Join(err, c.Redirect(http.StatusSeeOther, "/sign-in"))
+	switch empty, err := s.Store.Empty(c.Request().Context()); {
+	case err != nil:
+		return err
+	case !empty:
+		return c.Redirect(http.StatusSeeOther, "/sign-in")
 	}
 	return s.Render(c, http.StatusOK, "password", "page", passwordView{Shell: s.Shell(c, "The first person", ""), First: true})
 }

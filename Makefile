@@ -4,7 +4,7 @@ GO ?= go
 BIN := bin/zealous-margin
 SOURCES := $(shell find cmd internal demo -name '*.go' -o -name '*.html' -o -name '*.js' -o -name '*.css' -o -name '*.sql') go.mod go.sum
 
-.PHONY: demo demo-reset test fuzz bench trust readers lint css screenshots build
+.PHONY: demo demo-reset test test-all race vulnerabilities fuzz bench trust readers lint css screenshots build
 
 build: $(BIN)
 
@@ -22,8 +22,20 @@ demo-reset: ## throw the demo office's data away and start afresh
 	@$(MAKE) --no-print-directory demo
 
 test: node_modules ## all tests, with databases of their own
-	@scripts/postgres test 5480 $(GO) test -count=1 -timeout 25m ./...
+	@scripts/postgres test 5480 $(GO) test -count=1 -vet=off -ldflags='-s -w' -p 3 -timeout 25m ./...
 	@$(MAKE) --no-print-directory fuzz FUZZTIME=4s
+
+test-all: export ZM_ALL = yes
+test-all: test ## the same, with every form of other makers and every property in every reader, not a fresh sample of them
+
+race: node_modules ## what runs side by side: the store, the queue, the handlers, and copies that are filled in at once
+	@scripts/postgres test 5480 $(GO) test -race -vet=off -count=1 -timeout 20m -skip 'SurvivesTheEnd|AFolderIsWorkedThrough|ScansComeFromTheTray' \
+		./internal/store ./internal/jobs ./internal/web
+	@$(GO) test -race -vet=off -count=1 -run 'SideBySide' ./internal/pdf
+
+vulnerabilities: ## known faults of what we use, where the list of them can be reached
+	@if curl -fsS --max-time 10 -o /dev/null https://vuln.go.dev/index/db.json 2>/dev/null; then $(GO) tool govulncheck ./...; \
+	else echo "the list of vulnerabilities (vuln.go.dev) cannot be reached from here: not checked"; fi
 
 # Each room by itself, thousands of inputs a second; what was found stands in testdata and is tried by every test.
 FUZZ := FuzzRooms:./internal/pdf FuzzControls:./internal/intake FuzzPictures:./internal/intake FuzzParseFormula:./internal/rules \

@@ -52,6 +52,9 @@ func Load(ctx context.Context, s *store.Store, only ...string) error {
 			return nil
 		}
 	}
+	if err := owners(ctx, s, by); err != nil {
+		return err
+	}
 	all, err := Documents()
 	if err != nil {
 		return err

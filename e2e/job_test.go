@@ -27,7 +27,7 @@ func TestTheWholeJob(t *testing.T) {
 	file := filepath.Join(t.TempDir(), "berths-2027.pdf")
 	require.NoError(t, os.WriteFile(file, berth.Bytes, 0o600))
 
-	o.signIn()
+	o.signInByHand()
 	o.must(o.Upload("#drop input[type=file]", file))
 	o.must(o.Wait("document.querySelector('#intakes a')"))
 	o.must(o.Wait("document.querySelectorAll('#documents .row').length === 2"))

@@ -37,6 +37,12 @@ func benchCommand() *cobra.Command {
 			if only == "rules" {
 				return measure.Rules(os.Stdout)
 			}
+			if only == "copies" {
+				return measure.Copies(c.Context(), os.Stdout)
+			}
+			if only == "signing" {
+				return measure.Signing(c.Context(), os.Stdout)
+			}
 			if only == "proof" {
 				if err := measure.Proof(os.Stdout); err != nil {
 					return err
@@ -64,6 +70,8 @@ func benchCommand() *cobra.Command {
 				func(_ context.Context, w io.Writer) error { return measure.Rules(w) },
 				func(_ context.Context, w io.Writer) error { return measure.Proof(w) },
 				func(_ context.Context, w io.Writer) error { return measure.Faults(w) },
+				measure.Copies,
+				measure.Signing,
 				func(ctx context.Context, w io.Writer) error { return measure.Edits(ctx, w, database) },
 				func(ctx context.Context, w io.Writer) error { return measure.FirstPage(ctx, w, database) },
 				func(_ context.Context, w io.Writer) error { return measure.Memory(w, os.Args[0]) },
@@ -88,7 +96,7 @@ func benchCommand() *cobra.Command {
 	c.Flags().BoolVar(&drawn.Scans, "scans", false, "measure the drawn forms as scans")
 	c.Flags().StringVar(&sets.Overlays, "overlays", "", "a folder for pictures of truth and finds, worst first")
 	c.Flags().StringVar(&only, "only", "", "measure one thing only: forms, finding, typeset (without the scans), edits, proof, rules, "+
-		"or trust (attacks on a server of its own)")
+		"copies, signing, or trust (attacks on a server of its own)")
 	c.Flags().StringVar(&alone, "alone", "", "only a piece of work of which the memory is measured")
 	_ = c.Flags().MarkHidden("alone") // fails for unknown flags only
 	return c

@@ -139,6 +139,7 @@ func buildCommand() *cobra.Command {
 func fillCommand() *cobra.Command {
 	var data, out, password string
 	var flatten, force bool
+	var some []string
 	c := &cobra.Command{
 		Use: "fill --data D.json [--flatten] [--force] IN.pdf -o OUT.pdf", Short: "Fill a form with answers",
 		Args: args(1, "--data D.json [--flatten] IN.pdf -o OUT.pdf"),
@@ -168,8 +169,11 @@ func fillCommand() *cobra.Command {
 				return fmt.Errorf("%s: %w", a[0], err)
 			}
 			b, err := fill.With(h.Bytes, answers, fill.Options{Force: force})
-			if err == nil && flatten {
+			switch {
+			case err == nil && flatten:
 				b, err = fill.Flatten(b)
+			case err == nil:
+				b, err = fill.FlattenFields(b, some)
 			}
 			var refused *fill.RefusedError
 			if errors.As(err, &refused) {
@@ -186,5 +190,6 @@ func fillCommand() *cobra.Command {
 	c.Flags().StringVar(&data, "data", "", "the answers, JSON")
 	c.Flags().StringVarP(&out, "output", "o", "", "the file to write")
 	c.Flags().BoolVar(&flatten, "flatten", false, "turn the fields into page content")
+	c.Flags().StringSliceVar(&some, "flatten-fields", nil, "turn these fields into page content, by name, with commas between")
 	return c
 }

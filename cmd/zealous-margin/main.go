@@ -1,6 +1,6 @@
 // Command zealous-margin turns static PDFs into fillable forms: as a web
 // application (serve, demo, work), and on the command line (detect, inspect,
-// build, edit, fill, bench).
+// build, edit, fill, protect, sign, check, bench).
 package main
 
 import (
@@ -33,8 +33,8 @@ func main() {
 		},
 	}
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
-	root.AddCommand(detectCommand(), inspectCommand(), buildCommand(), editCommand(), fillCommand(), benchCommand(), serveCommand(),
-		workCommand(), demoCommand(), accountCommand(), backupCommand(), restoreCommand())
+	root.AddCommand(detectCommand(), inspectCommand(), buildCommand(), editCommand(), fillCommand(), protectCommand(), signCommand(),
+		checkCommand(), benchCommand(), serveCommand(), workCommand(), demoCommand(), accountCommand(), backupCommand(), restoreCommand())
 	if err := root.ExecuteContext(context.Background()); err != nil {
 		said := err.Error()
 		if refused := (*fill.RefusedError)(nil); !errors.As(err, &refused) { // they have a line each

@@ -1,6 +1,7 @@
 package main_test
 
 import (
+	"bytes"
 	"encoding/json"
 	"os"
 	"os/exec"
@@ -183,6 +184,65 @@ func TestDetectionOnTheDemoDocument(t *testing.T) {
 }
 
 // What the owner of a file forbids is respected, until the owner's password is given; looking is allowed.
+func TestAFormIsLocked(t *testing.T) {
+	dir, run := command(t)
+	stdout, stderr, code := run("protect", "--open", "ebb", "--may", "fill", "berth.pdf", "-o", "locked.pdf")
+	require.Equal(t, 0, code, stderr)
+	assert.Contains(t, stdout, "It opens with a password; who has it may fill it in, but not print it")
+	require.Error(t, exec.Command("qpdf", "--check", filepath.Join(dir, "locked.pdf")).Run())
+	out, err := exec.Command("qpdf", "--check", "--password=ebb", filepath.Join(dir, "locked.pdf")).CombinedOutput()
+	require.NoError(t, err, string(out))
+	_, stderr, code = run("protect", "--may", "fly", "berth.pdf", "-o", "locked.pdf")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, stderr, "use fill, print, copy, change or comment")
+	_, _, code = run("protect", "--may", "fill,print,copy,change,comment", "berth.pdf", "-o", "locked.pdf")
+	assert.Equal(t, 2, code, "it would lock nothing")
+	_, stderr, code = run("protect", "--open", "x", "locked.pdf", "-o", "again.pdf")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, stderr, "give the password")
+}
+
+func TestAFormIsSignedAndChecked(t *testing.T) {
+	dir, run := command(t)
+	at := func(name string) string { return filepath.Join(dir, name) }
+	require.NoError(t, os.WriteFile(at("t.json"), []byte(`{"fields": [{"type":"text","name":"vessel","rect":[100,100,300,120]},
+		{"type":"signature","name":"applicant","rect":[100,200,300,260]}]}`), 0o600))
+	_, stderr, code := run("build", "--template", "t.json", "berth.pdf", "-o", "form.pdf")
+	require.Equal(t, 0, code, stderr)
+	for _, c := range [][]string{
+		strings.Split("req -x509 -newkey rsa:2048 -nodes -keyout key.pem -out cert.pem -days 30 -subj /CN=Odalys_Quill", " "),
+		{"pkcs12", "-export", "-inkey", "key.pem", "-in", "cert.pem", "-out", "c.p12", "-passout", "pass:quay"},
+	} {
+		cmd := exec.Command("openssl", c...)
+		cmd.Dir = dir
+		out, err := cmd.CombinedOutput()
+		require.NoError(t, err, string(out))
+	}
+	sign := []string{"sign", "--certificate", "c.p12", "--field", "applicant", "form.pdf", "-o", "signed.pdf", "--password"}
+	_, stderr, code = run(append(sign, "ebb")...)
+	assert.Equal(t, 1, code)
+	assert.Contains(t, stderr, "not the password of the certificate")
+	_, stderr, code = run(append(sign, "quay", "--certify", "fill", "--lock", "vessel")...)
+	require.Equal(t, 0, code, stderr)
+	stdout, stderr, code := run("check", "--trust", "cert.pem", "signed.pdf")
+	require.Equal(t, 0, code, stderr)
+	assert.Contains(t, stdout, "applicant was signed by Odalys_Quill")
+	assert.Contains(t, stdout, "it holds, for all of the file.")
+	out, err := exec.Command("pdfsig", "-nocert", at("signed.pdf")).CombinedOutput()
+	require.NoError(t, err, string(out))
+	assert.Contains(t, string(out), "Signature is Valid")
+	b, err := os.ReadFile(at("signed.pdf"))
+	require.NoError(t, err)
+	b[bytes.Index(b, []byte("applicant"))] ^= 1
+	require.NoError(t, os.WriteFile(at("changed.pdf"), b, 0o600))
+	stdout, _, code = run("check", "changed.pdf")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, stdout, "What was signed was changed afterwards.")
+	_, stderr, code = run("check", "form.pdf")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, stderr, "nobody has signed this file")
+}
+
 func TestAnOwnersWishIsRespected(t *testing.T) {
 	dir, run := command(t)
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "t.json"),

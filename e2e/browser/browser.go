@@ -14,6 +14,7 @@ import (
 	"github.com/chromedp/cdproto/dom"
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
@@ -112,6 +113,13 @@ func (b *Browser) do(steps ...chromedp.Action[chromedp.Void]) error {
 
 // Open goes to an address and waits until it is loaded.
 func (b *Browser) Open(url string) error { return b.do(chromedp.Navigate(url)) }
+
+// Cookie sets a cookie for an address.
+func (b *Browser) Cookie(url, name, value string) error {
+	set := network.SetCookieParams{Name: name, Value: value, URL: url}
+	_, err := chromedp.Call(b.ctx, network.SetCookie, set)
+	return err
+}
 
 // Eval evaluates an expression, which may be a promise, into out (or nowhere when out is nil).
 func (b *Browser) Eval(js string, out any) error {

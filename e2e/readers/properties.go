@@ -24,7 +24,10 @@ type Property struct {
 
 // typed tells whether a property is tried by typing only, so that it can be tried again.
 func (p Property) typed() bool {
-	return len(p.Fields) > 0 && !slices.ContainsFunc(p.Fields, func(f form.Field) bool { return f.Kind != form.Text && f.Kind != "" })
+	return len(p.Fields) > 0 && !slices.ContainsFunc(p.Fields, func(f form.Field) bool {
+		pressed := f.List == form.ListBox || f.List == form.ManyList // anew, whatever was chosen
+		return f.Kind != form.Text && f.Kind != "" && !pressed
+	})
 }
 
 // Trial is a form open in a reader.

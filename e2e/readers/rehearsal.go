@@ -23,9 +23,9 @@ type rehearsal struct {
 
 // Rehearse tries every property of the specimen in the rehearsal of a document. The browser is signed in and shows its
 // rehearsal; the specimen was made for the address, and released as the bytes.
-func Rehearse(b *browser.Browser, doc, address string, draft *form.Template, released []byte) ([]Cell, error) {
+func Rehearse(b *browser.Browser, doc, address string, draft *form.Template, released []byte, chosen func(Property) bool) ([]Cell, error) {
 	r := &rehearsal{Browser: b, draft: draft, released: released, doc: doc}
-	return (&Trial{Reader: r, Draft: draft, Sent: r.sent}).cells(address)
+	return (&Trial{Reader: r, Draft: draft, Sent: r.sent}).cells(address, chosen)
 }
 
 func (r *rehearsal) Close() {}
@@ -260,6 +260,9 @@ func Apart(rows []Row, cells []Cell) []string {
 	var out []string
 	for i, r := range rows {
 		viewer, ours := r.Cells["Chromium"], cells[i]
+		if viewer.Untried {
+			continue
+		}
 		differs := !viewer.Cannot && !ours.Cannot && viewer.Got != ours.Got
 		if ours.Cannot && !viewer.Cannot {
 			out = append(out, r.Title+": the rehearsal cannot")

@@ -14,8 +14,27 @@ var Names = []string{"Chromium", "pdf.js", "mutool", "poppler", "qpdf"}
 
 // Cell is what became of a property in a reader.
 type Cell struct {
-	Got    string
-	Cannot bool
+	Got     string
+	Cannot  bool
+	Untried bool // it was not in the sample
+}
+
+// word is what the table says of a cell.
+func (c Cell) word(p Property, reader string) string {
+	switch {
+	case c.Cannot:
+		return "–"
+	case c.Bare(p, reader):
+		return "no scripts"
+	case !c.Same(p):
+		return "**differs**"
+	}
+	return "same"
+}
+
+// way is the line below the table about a cell that differs.
+func (c Cell) way(p Property, reader string) string {
+	return fmt.Sprintf("- **%s**, %s: %q instead of %q. %s", p.Title, reader, c.Got, p.Want, rounds[p.Title][reader])
 }
 
 // Same tells whether a reader does what the property says.
@@ -32,9 +51,9 @@ type Row struct {
 	Cells map[string]Cell
 }
 
-// Try opens the specimen in every reader and tries every property. Scripts is the folder of pdfjs-dist's legacy build; only names the
-// readers that are asked, none is all.
-func Try(scripts string, only ...string) ([]Row, error) {
+// Try opens the specimen in every reader and tries the chosen properties. Scripts is the folder of pdfjs-dist's legacy build; only names
+// the readers that are asked, none is all.
+func Try(scripts string, chosen func(Property) bool, only ...string) ([]Row, error) {
 	screens := map[string]*Desk{"Chromium": NewDesk("", ""), "pdf.js": NewDesk(scripts, PDFJSPage)}
 	var (
 		rows []Row
@@ -58,7 +77,7 @@ func Try(scripts string, only ...string) ([]Row, error) {
 				browsers.Lock()
 				defer browsers.Unlock()
 			}
-			cells, err := tried(name, screens[name])
+			cells, err := tried(name, screens[name], chosen)
 			mu.Lock()
 			defer mu.Unlock()
 			if err != nil {
@@ -75,7 +94,7 @@ func Try(scripts string, only ...string) ([]Row, error) {
 }
 
 // tried tries every property in one reader.
-func tried(name string, desk *Desk) ([]Cell, error) {
+func tried(name string, desk *Desk, chosen func(Property) bool) ([]Cell, error) {
 	address := "http://127.0.0.1:1"
 	if desk != nil {
 		address = desk.URL
@@ -96,13 +115,17 @@ func tried(name string, desk *Desk) ([]Cell, error) {
 	if desk != nil {
 		t.Sent = desk.Sent
 	}
-	return t.cells(address)
+	return t.cells(address, chosen)
 }
 
-// cells tries every property and tells what became of it.
-func (t *Trial) cells(address string) ([]Cell, error) {
+// cells tries the chosen properties and tells what became of them.
+func (t *Trial) cells(address string, chosen func(Property) bool) ([]Cell, error) {
 	var out []Cell
 	for _, p := range Properties(address) {
+		if !chosen(p) {
+			out = append(out, Cell{Untried: true})
+			continue
+		}
 		got, err := p.Try(t)
 		if slow, ok := t.Reader.(interface{ Slow(bool) }); ok && err == nil && got != p.Want && p.typed() { // keys may be lost: once more
 			slow.Slow(true)
@@ -141,6 +164,7 @@ func Unexplained(rows []Row) []string {
 	for _, r := range rows {
 		for _, name := range Names {
 			c, tried := r.Cells[name]
+			tried = tried && !c.Untried
 			differs := tried && !c.Cannot && !c.Same(r.Property) && !c.Bare(r.Property, name)
 			switch round := rounds[r.Title][name]; {
 			case differs && round == "":
@@ -165,16 +189,10 @@ func Markdown(rows []Row) string {
 		all := true
 		for _, name := range Names {
 			c := r.Cells[name]
-			word := "same"
-			switch {
-			case c.Cannot:
-				word = "–"
-			case c.Bare(r.Property, name):
-				word = "no scripts"
-			case !c.Same(r.Property):
-				word, all = "**differs**", false
-				got := fmt.Sprintf("%q", c.Got)
-				list = append(list, fmt.Sprintf("- **%s**, %s: %s instead of %q. %s", r.Title, name, got, r.Want, rounds[r.Title][name]))
+			word := c.word(r.Property, name)
+			if word == "**differs**" {
+				all = false
+				list = append(list, c.way(r.Property, name))
 			}
 			s.WriteString(" | " + word)
 		}
@@ -188,6 +206,36 @@ func Markdown(rows []Row) string {
 		s.WriteString("\n## Where a reader differs, and the way round\n\n" + strings.Join(list, "\n") + "\n")
 	}
 	return s.String()
+}
+
+// Contradictions lists where a table written by [Markdown] says something else than what was tried now, of what was tried.
+func Contradictions(table string, rows []Row) []string {
+	lines := map[string][]string{}
+	for _, l := range strings.Split(table, "\n") {
+		if cells := strings.Split(strings.Trim(l, "| "), " | "); len(cells) == len(Names)+1 {
+			lines[cells[0]] = cells[1:]
+		}
+	}
+	var out []string
+	for _, r := range rows {
+		line := lines[r.Title]
+		if line == nil {
+			out = append(out, r.Title+" is not in the table")
+			continue
+		}
+		for i, name := range Names {
+			c := r.Cells[name]
+			word := c.word(r.Property, name)
+			switch {
+			case c.Untried:
+			case line[i] != word:
+				out = append(out, fmt.Sprintf("%s in %s: %s in the table, and now %s", r.Title, name, line[i], word))
+			case word == "**differs**" && !strings.Contains(table, c.way(r.Property, name)):
+				out = append(out, r.Title+" in "+name+": the table tells another difference")
+			}
+		}
+	}
+	return out
 }
 
 const head = `# What readers do with a form

@@ -119,6 +119,8 @@ func run(address, folder string) error {
 	s.click("#release")
 	s.wait("document.getElementById('fresh')")
 	s.shot("release")
+	s.changed()
+	s.people()
 	s.try(func() error { return s.Eval("document.querySelector('.stages a[href$=bring-in]').click()", nil) })
 	s.wait("document.querySelector('.pagerow')")
 	s.shot("bring-in")
@@ -136,6 +138,44 @@ func run(address, folder string) error {
 	s.wait("document.querySelector('#documents .row')")
 	s.shot("workroom")
 	return s.err
+}
+
+// documentPath is the address of the document that is open.
+const documentPath = "location.pathname.split('/').slice(0, 3).join('/')"
+
+// changed takes the picture of what has changed since an edition.
+func (s *shooter) changed() {
+	s.try(func() error {
+		return s.Eval(`(async () => {
+			const at = `+documentPath+`, bench = new DOMParser().parseFromString(await (await fetch(at + '/fit')).text(), 'text/html');
+			const fields = [...bench.querySelectorAll('#overlay .f:not(.doubt)')], csrf = document.querySelector('meta[name=csrf-token]').content;
+			let base = Number(bench.getElementById('bench').dataset.rev);
+			const edit = (v) => fetch(at + '/edits', { method: 'POST', headers: { 'X-CSRF-Token': csrf, 'Content-Type':
+				'application/x-www-form-urlencoded' }, body: new URLSearchParams({ page: 1, zoom: 75, stage: 'fit', base: base++, ...v }) });
+			const id = (name) => fields.find((f) => f.dataset.name === name).dataset.id;
+			await edit({ do: 'set', ids: id('name_applicant'), key: 'required', value: 'yes' });
+			await edit({ do: 'set', ids: id('name_vessel'), key: 'name', value: 'vessel' });
+			await edit({ do: 'set', ids: id('telephone'), key: 'tooltip', value: 'Telephone, with the code of the country' });
+			await edit({ do: 'remove', ids: id('insured_with') });
+		})()`, nil)
+	})
+	s.try(func() error { return s.Eval("location.href = "+documentPath+" + '/compare'", nil) })
+	s.wait("document.querySelectorAll('.changes li').length === 4 && [...document.images].every(i => i.complete)")
+	s.shot("compare")
+}
+
+// people takes the picture of a form that is filled in for people.
+func (s *shooter) people() {
+	s.try(func() error { return s.Eval("location.href = "+documentPath+" + '/people'", nil) })
+	s.wait("document.getElementById('take-all')")
+	s.click("#take-all")
+	s.wait("document.getElementById('sourced')")
+	s.try(func() error { return s.Eval("document.getElementById('for').value = 'found'", nil) })
+	s.click("#fill")
+	s.wait("document.querySelector('#copies a[href$=file]')")
+	s.shot("people")
+	s.try(func() error { return s.Eval("location.href = "+documentPath+" + '/release'", nil) })
+	s.wait("document.getElementById('release')")
 }
 
 // rehearse takes the picture of the charges sheet being filled in.
@@ -200,7 +240,6 @@ func (s *shooter) houseWords() {
 func (s *shooter) scans() {
 	s.open("/scan-tray")
 	s.wait("document.getElementById('scan')")
-	s.shot("scan-tray")
 	s.click("#scan")
 	s.wait("document.querySelector('#intakes .intake')")
 	s.wait("document.querySelector('#intakes a[href$=pages]')")
@@ -211,11 +250,6 @@ func (s *shooter) scans() {
 	s.click(".sheetcard:nth-child(2)")
 	s.wait("!document.getElementById('page-note').hidden")
 	s.shot("pages")
-	s.click("#crop")
-	s.wait("!document.getElementById('cropper').hidden && document.getElementById('crop-picture').complete")
-	s.try(func() error { return s.Drag(60, 130, 420, 620) })
-	s.shot("pages-crop")
-	s.click("#crop-leave")
 	s.click(".leafnote a[href$=words]")
 	s.wait("document.getElementById('word-text')")
 	time.Sleep(time.Second) // the page behind the word is drawn

@@ -44,6 +44,9 @@ func (f Field) Check(page Page) error {
 	if err := f.checkKind(); err != nil {
 		return err
 	}
+	if err := f.checkSource(); err != nil {
+		return err
+	}
 	if err := f.checkRules(); err != nil {
 		return err
 	}

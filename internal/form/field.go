@@ -56,7 +56,10 @@ type Field struct {
 	ShowIf    string `json:"showif,omitempty"`
 	RequireIf string `json:"requireif,omitempty"`
 	// Role is who fills the field in, where several people do one after the other; empty is anybody.
-	Role    string `json:"role,omitempty"`
+	Role string `json:"role,omitempty"`
+	// Source is where the office takes the answer from when it fills the form in for somebody, and Datum which one of there.
+	Source  Source `json:"source,omitempty"`
+	Datum   string `json:"datum,omitempty"`
 	Caption string `json:"caption,omitempty"` // of a button
 	Face    Face   `json:"face,omitzero"`     // of a button
 	Action  Action `json:"action,omitzero"`
@@ -206,6 +209,12 @@ func fieldProperties() []Property[Field] {
 			either("a file, which is sent", "text").refused("take a file"),
 		wordOf("role", "role", func(f *Field) *string { return &f.Role }).of(Text, Choice, CheckBox, Radio, Signature).
 			says(OfAnswer, "It is filled in by", "", "who fills in"),
+		wordOf("source", "source", func(f *Field) *Source { return &f.Source }).of(answering...).
+			says(OfAnswer, "The office fills it in with", "", "what the office fills %s in with").
+			one(sourceWords...).sets(setSource).drafted("the office fills it in, copy by copy"),
+		wordOf("datum", "datum", func(f *Field) *string { return &f.Datum }).of(answering...).
+			says(OfAnswer, "namely", "", "what the office fills %s in with").
+			only((*Field).takesDatum).drafted("the office fills it in, copy by copy"),
 		flagOf("noexport", "noexport", func(f *Field) *bool { return &f.NoExport }).of(answering...).
 			says(OfAnswer, "With the form it is", "", "what is sent from").
 			either("not sent", "sent").styled(),

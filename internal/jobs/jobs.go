@@ -77,6 +77,7 @@ func New(ctx context.Context, s *store.Store, o Options) (*Queue, error) {
 		river.AddWorker(ws, &reader{store: s})
 		river.AddWorker(ws, &recogniser{store: s})
 		river.AddWorker(ws, &finder{store: s})
+		river.AddWorker(ws, &filler{store: s})
 		config.Workers = ws
 		config.Queues = map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: o.Workers}}
 	}
@@ -167,6 +168,8 @@ func (q *Queue) put(ctx context.Context, tx *sql.Tx, w store.Work) (int64, error
 		args = recogniseArgs{Task: w.ID, Pages: w.Pages}
 	case store.TaskFind:
 		args = findArgs{Task: w.ID}
+	case store.TaskFill:
+		args = fillArgs{Task: w.ID}
 	default:
 		return 0, fmt.Errorf("%q is no work", w.Kind)
 	}

@@ -98,7 +98,7 @@ func scans(t *testing.T, n int) []byte {
 
 // A worker that is killed, or told to end, in the middle of a job of any kind: another does it, and nothing is there twice.
 func TestWorkSurvivesTheEndOfItsWorker(t *testing.T) {
-	paper := map[string][]byte{store.WorkRead: scans(t, 6), store.TaskRecognise: scans(t, 5), store.TaskFind: scans(t, 16)}
+	paper := map[string][]byte{store.WorkRead: scans(t, 6), store.TaskRecognise: scans(t, 3), store.TaskFind: scans(t, 12)}
 	for _, kind := range []string{store.WorkRead, store.TaskRecognise, store.TaskFind} {
 		for _, sig := range []syscall.Signal{syscall.SIGKILL, syscall.SIGTERM} {
 			t.Run(kind+" "+sig.String(), func(t *testing.T) {

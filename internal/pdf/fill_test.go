@@ -1,11 +1,14 @@
 package pdf_test
 
 import (
+	"bytes"
 	"fmt"
 	"maps"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -73,14 +76,21 @@ func TestFlatteningLeavesThePictureAndNoField(t *testing.T) {
 		assert.Empty(t, ws)
 		assert.Contains(t, tool(t, flat, "pdftotext", "IN", "-"), "Łódź Ωmega", extra)
 		before, after := seenByPoppler(t, filled), seenByPoppler(t, flat)
-		differ := 0
-		for i := range before {
-			if d := int(before[i]) - int(after[i]); d > 60 || d < -60 {
-				differ++
-			}
-		}
-		assert.Less(t, float64(differ)/float64(len(before)), 0.002, "it looks as before (%s)", extra)
+		looksAsBefore(t, before, after, "it looks as before (%s)", extra)
 	}
+}
+
+// looksAsBefore holds two drawings to each other, as rows of grey: no more than two pixels in a thousand differ.
+func looksAsBefore(t *testing.T, before, after []byte, what ...any) {
+	t.Helper()
+	require.Len(t, after, len(before))
+	differ := 0
+	for i := range before {
+		if d := int(before[i]) - int(after[i]); d > 60 || d < -60 {
+			differ++
+		}
+	}
+	assert.Less(t, float64(differ)/float64(len(before)), 0.002, what...)
 }
 
 // seenByPoppler draws page 1 with another reader, as rows of grey.
@@ -345,4 +355,95 @@ func TestExportValuesOutsideASCII(t *testing.T) {
 	again.Fields[0].Export = "Maß"
 	renamed := releaseOf(t, out, again)
 	assert.Equal(t, "Maß", draftOf(t, renamed).Fields[0].Export)
+}
+
+// Copies that are filled in side by side of a form that was read once are, byte for byte, what each is when it is filled in by itself.
+func TestCopiesSideBySideAreWhatEachIsAlone(t *testing.T) {
+	_, src, _ := aForm(t)
+	now := time.Date(2026, 11, 26, 0, 0, 0, 0, time.UTC)
+	answers := func(i int) map[string]any {
+		keel := []string{"Fin", "Long"}[i%2]
+		return map[string]any{"vessel": fmt.Sprint("Vessel ", i), "fee": float64(i) + 0.5, "insured": i%2 == 0, "keel": keel}
+	}
+	prepared, err := fill.Prepare(src)
+	require.NoError(t, err)
+	made := make([][]byte, 24)
+	var wait sync.WaitGroup
+	for i := range made {
+		wait.Go(func() {
+			b, err := prepared.With(answers(i), fill.Options{Now: now})
+			assert.NoError(t, err)
+			made[i] = b
+		})
+	}
+	wait.Wait()
+	for i := range made {
+		alone, err := fill.With(src, answers(i), fill.Options{Now: now})
+		require.NoError(t, err)
+		assert.True(t, bytes.Equal(alone, made[i]), "copy %d", i)
+	}
+	told(t, "qpdf", "--check", stored(t, made[7]))
+}
+
+// Some fields flattened: they are content, look as before to two readers, and the rest is filled in as before.
+func TestSomeFieldsAreFlattened(t *testing.T) {
+	src := plain("")
+	out, tpl, _ := built(t, src)
+	filled, err := fill.Fill(out, answers())
+	require.NoError(t, err)
+	names := []string{"vessel_name", "shore_power", "keel"}
+	flat, err := fill.FlattenFields(filled, names)
+	require.NoError(t, err)
+	sound(t, flat)
+	ws, err := read.Widgets(flat)
+	require.NoError(t, err)
+	var left []string
+	for _, w := range ws {
+		left = append(left, w.Name)
+		assert.NotContains(t, names, w.Name)
+	}
+	for _, f := range tpl.Placed() {
+		assert.Equal(t, slices.Contains(names, f.Name), !slices.Contains(left, f.Name), f.Name)
+	}
+	for name, draw := range map[string]func(*testing.T, []byte) []byte{"poppler": seenByPoppler, "mutool": seenByMutool} {
+		before, after := draw(t, filled), draw(t, flat)
+		looksAsBefore(t, before, after, "it looks as before in %s", name)
+	}
+	again, err := fill.Fill(flat, map[string]any{"registration_no": "GQ-1"})
+	require.NoError(t, err)
+	assert.Contains(t, tool(t, again, "pdftotext", "-layout", "IN", "-"), "Łódź Ωmega")
+	_, err = fill.Fill(flat, map[string]any{"vessel_name": "x"})
+	require.ErrorContains(t, err, "no field called")
+	_, err = fill.FlattenFields(filled, []string{"nothing"})
+	require.ErrorContains(t, err, "no field called")
+	all, err := fill.FlattenFields(filled, append(left, names...))
+	require.NoError(t, err)
+	ws, err = read.Widgets(all)
+	require.NoError(t, err)
+	assert.Empty(t, ws)
+}
+
+// A field that another one is worked out from is not flattened alone.
+func TestAFieldThatOthersGoByIsNotFlattenedAlone(t *testing.T) {
+	base, _, draft := aForm(t)
+	draft.Fields = append(draft.Fields, form.Field{
+		ID: "total", Page: 1, Order: 9, Kind: form.Text, Name: "total", Formula: "fee * 2", Rect: geom.R(300, 460, 400, 478),
+	})
+	out, err := write.Release(base, draft)
+	require.NoError(t, err)
+	_, err = fill.FlattenFields(out, []string{"fee"})
+	require.ErrorContains(t, err, "total goes by it")
+	both, err := fill.FlattenFields(out, []string{"fee", "total"})
+	require.NoError(t, err)
+	sound(t, both)
+	assert.NotContains(t, tool(t, both, "qpdf", "--qdf", "IN", "OUT"), "/CO [\n    ")
+}
+
+// seenByMutool draws page 1 with a third reader, as rows of grey.
+func seenByMutool(t *testing.T, b []byte) []byte {
+	t.Helper()
+	pgm := tool(t, b, "mutool", "draw", "-q", "-r", "72", "-c", "gray", "-F", "pgm", "-o", "-", "IN", "1")
+	parts := strings.SplitN(pgm, "\n255\n", 2)
+	require.Len(t, parts, 2)
+	return []byte(parts[1])
 }

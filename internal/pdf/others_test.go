@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -52,11 +53,14 @@ func TestFormsOfOtherProgramsStayWhole(t *testing.T) {
 	forms, err := readers.FormsOfOthers("../..")
 	require.NoError(t, err)
 	require.Greater(t, len(forms), 150)
-	for name, b := range forms {
+	sample := readers.NewSample()
+	t.Log("ZM_SEED=" + strconv.FormatUint(sample.Seed, 10))
+	for _, name := range sample.Of(slices.Sorted(maps.Keys(forms)), 15) {
 		t.Run(name, func(t *testing.T) {
+			b := forms[name]
 			h, err := read.Check(t.Context(), b)
 			require.NoError(t, err)
-			b := h.Bytes
+			b = h.Bytes
 			out := releaseOf(t, b, draftOf(t, b))
 			assert.Equal(t, fieldsByQPDF(t, b), fieldsByQPDF(t, out))
 			before, err := read.Widgets(b)

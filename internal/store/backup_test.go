@@ -53,7 +53,7 @@ func TestABackupComesBackWhole(t *testing.T) {
 	}
 	d, err := s.Draft(ctx, doc)
 	require.NoError(t, err)
-	_, err = s.Release(ctx, doc, d.Document.Revision, who, 1, []byte("%PDF one"), "compared", func(int) string { return "berth.pdf" })
+	_, err = s.Release(ctx, written(doc, d.Document.Revision, who, "%PDF one"))
 	require.NoError(t, err)
 	require.NoError(t, s.SetSetting(ctx, store.OfficeName, "Outer Harbour", who))
 	before := everything(t, at)

@@ -60,6 +60,7 @@ func remove(ctx context.Context, tx *sqlx.Tx, id, by int64, reason string) error
 		return err
 	}
 	for _, q := range []string{
+		`delete from tasks where document_id = $1`,
 		`delete from editions where document_id = $1`,
 		`delete from intakes where document_id = $1 or into_document = $1`,
 		`delete from documents where id = $1`,
@@ -79,6 +80,7 @@ func remove(ctx context.Context, tx *sqlx.Tx, id, by int64, reason string) error
 var (
 	uses = []string{
 		`select file from originals where document_id = $1`, `select file from editions where document_id = $1`,
+		`select f.result from fillings f join tasks t on t.id = f.task_id where t.document_id = $1 and f.result is not null`,
 		`select file from returns where document_id = $1`, `select original from documents where id = $1`,
 		`select f.file from intake_files f join intakes i on i.id = f.intake_id where i.document_id = $1 or i.into_document = $1`,
 		`select f.opened from intake_files f join intakes i on i.id = f.intake_id
@@ -88,6 +90,7 @@ var (
 		`select pages::text from documents where id = $1`, `select row::text from fields where document_id = $1`,
 		`select coalesce(pages::text, '') || before::text || after::text from edits where document_id = $1`,
 		`select partial::text from tasks where document_id = $1`,
+		`select template::text from editions where document_id = $1 and template is not null`,
 	}
 )
 
@@ -109,6 +112,8 @@ func dropFiles(ctx context.Context, tx *sqlx.Tx, files []string) error {
 		and not exists (select from fields where position(f.sha256 in row::text) > 0)
 		and not exists (select from edits where position(f.sha256 in coalesce(pages::text, '') || before::text || after::text) > 0)
 		and not exists (select from tasks where position(f.sha256 in partial::text) > 0)
+		and not exists (select from editions where position(f.sha256 in template::text) > 0)
+		and not exists (select from fillings where result = f.sha256)
 		and not exists (select from house_style where position(f.sha256 in style::text) > 0)
 		and not exists (select from favourites where position(f.sha256 in style::text) > 0)`, files)
 	return err

@@ -25,7 +25,7 @@ func TestADocumentIsDeletedForGood(t *testing.T) {
 	require.NoError(t, err)
 	_, err = s.Change(ctx, doc, 0, who, "", add("a", 700))
 	require.NoError(t, err)
-	_, err = s.Release(ctx, doc, 1, who, 1, []byte("%PDF one"), "compared", func(int) string { return "berth.pdf" })
+	_, err = s.Release(ctx, written(doc, 1, who, "%PDF one"))
 	require.NoError(t, err)
 
 	assert.ErrorIs(t, s.Delete(ctx, doc, who, "no longer offered"), store.ErrNotArchived)
@@ -56,7 +56,7 @@ func TestADocumentIsDeletedForGood(t *testing.T) {
 func TestTheLogAndTheEditionsAreOnlyAddedTo(t *testing.T) {
 	s, who, doc := office(t)
 	require.NoError(t, s.Note(ctx, who, store.DeedDownload, "berth.pdf"))
-	_, err := s.Release(ctx, doc, 0, who, 1, []byte("%PDF one"), "compared", func(int) string { return "berth.pdf" })
+	_, err := s.Release(ctx, written(doc, 0, who, "%PDF one"))
 	require.NoError(t, err)
 	for _, q := range []string{
 		`delete from log`, `update log set deed = 'nothing'`, `truncate log`, `delete from editions`, `update editions set number = 9`,

@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"time"
 
 	"github.com/jmoiron/sqlx"
 
@@ -373,80 +372,4 @@ func (s *Store) takeBack(ctx context.Context, tx *sqlx.Tx, id, by, base int64, r
 		return e, err
 	}
 	return e, bump(ctx, tx, id, by, "", t.Fields)
-}
-
-// Edition is a released PDF.
-type Edition struct {
-	ID         int64     `db:"id"`
-	DocumentID int64     `db:"document_id"`
-	Number     int       `db:"number"`
-	File       string    `db:"file"`
-	FileName   string    `db:"file_name"`
-	Fields     int       `db:"fields"`
-	Revision   int64     `db:"revision"`
-	ReleasedAt time.Time `db:"released_at"`
-	ReleasedBy *string   `db:"released_by_name"`
-	Size       int       `db:"size"`
-	Proof      string    `db:"proof"` // what was compared when it was written
-}
-
-const editionColumns = `select e.id, e.document_id, e.number, e.file, e.file_name, e.fields, e.revision, e.released_at, e.proof,
-	a.name as released_by_name, length(f.bytes) as size
-	from editions e join files f on f.sha256 = e.file left join accounts a on a.id = e.released_by `
-
-// Editions lists the editions of a document, newest first.
-func (s *Store) Editions(ctx context.Context, document int64) ([]Edition, error) {
-	var out []Edition
-	err := s.db.SelectContext(ctx, &out, editionColumns+`where e.document_id = $1 order by e.number desc`, document)
-	return out, err
-}
-
-// Edition reads one edition.
-func (s *Store) Edition(ctx context.Context, id int64) (Edition, error) {
-	var e Edition
-	err := s.db.GetContext(ctx, &e, editionColumns+`where e.id = $1`, id)
-	return e, gone(err)
-}
-
-// Release keeps a written PDF as the next edition. The draft must still be at the
-// revision that was written, else it is refused with [form.ErrClash]. The name
-// of the file is made from its number; proof says what was compared.
-func (s *Store) Release(ctx context.Context, document, revision, by int64, fields int, b []byte, proof string,
-	name func(number int) string,
-) (Edition, error) {
-	var id int64
-	err := s.tx(ctx, func(tx *sqlx.Tx) error {
-		var now int64
-		if err := tx.GetContext(ctx, &now, `select revision from documents where id = $1 for update`, document); err != nil {
-			return gone(err)
-		}
-		if now != revision {
-			return form.ErrClash
-		}
-		sha, err := keepFile(ctx, tx, b)
-		if err != nil {
-			return err
-		}
-		var number int
-		if err := tx.GetContext(ctx, &number, `select coalesce(max(number), 0) + 1 from editions where document_id = $1`,
-			document); err != nil {
-			return err
-		}
-		if err := tx.GetContext(ctx, &id, `insert into editions (document_id, number, file, file_name, fields, revision,
-		released_by, proof)
-			values ($1, $2, $3, $4, $5, $6, $7, $8) returning id`, document, number, sha, name(number), fields, revision, by,
-			proof); err != nil {
-			return err
-		}
-		if _, err = tx.ExecContext(ctx, `update documents set stage = 'release', changed_at = now(), changed_by = $2, edition = $3,
-			edition_revision = $4 where id = $1`,
-			document, by, number, revision); err != nil {
-			return err
-		}
-		return note(ctx, tx, by, DeedRelease, name(number), "")
-	})
-	if err != nil {
-		return Edition{}, err
-	}
-	return s.Edition(ctx, id)
 }

@@ -152,7 +152,7 @@ func TestNumbersOfFieldsAreKeptWithTheDocument(t *testing.T) {
 	assert.Equal(t, [3]int{1, 1, 1}, numbers())
 	d, err := s.Document(ctx, 1)
 	require.NoError(t, err)
-	e, err := s.Release(ctx, 1, d.Revision, 1, 1, []byte("%PDF"), "", func(int) string { return "f.pdf" })
+	e, err := s.Release(ctx, written(1, d.Revision, 1, "%PDF"))
 	require.NoError(t, err)
 	d, err = s.Document(ctx, 1)
 	require.NoError(t, err)

@@ -14,6 +14,8 @@ const (
 	DeedSignedOut = "signed out"
 	DeedDownload  = "downloaded"
 	DeedRelease   = "released"
+	DeedWithdraw  = "withdrew"
+	DeedRoster    = "changed the roster"
 	DeedDelete    = "deleted for good"
 	DeedErase     = "erased an account"
 	DeedPerson    = "changed an account"

@@ -12,11 +12,13 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"zealousmargin.example/internal/intake"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web/bringin"
 	"zealousmargin.example/internal/web/frame"
 	"zealousmargin.example/internal/web/house"
 	"zealousmargin.example/internal/web/release"
+	"zealousmargin.example/internal/web/signed"
 )
 
 // door is what a route lets in.
@@ -34,6 +36,9 @@ var doors = map[string]door{
 	"/intakes":                       {most: bringin.MaxUpload + 1<<20, parts: true, time: 15 * time.Minute},
 	"/documents/:id/button-pictures": {most: house.MaxPicture + 1<<16, parts: true, time: 2 * time.Minute},
 	"/house-words.csv":               {most: house.MaxCSV + 1<<16, parts: true, time: time.Minute},
+	"/roster":                        {most: intake.MaxTable + 1<<16, parts: true, time: 2 * time.Minute},
+	"/signed-files":                  {most: signed.MaxFile + 1<<16, parts: true, time: 5 * time.Minute},
+	"/documents/:id/people":          {most: intake.MaxTable + 1<<20, parts: true, time: 2 * time.Minute},
 	"/sign-in":                       {most: 16 << 10, time: 10 * time.Second},
 	"/sign-out":                      {most: 16 << 10, time: 10 * time.Second},
 	"/set-password/:token":           {most: 16 << 10, time: 10 * time.Second},

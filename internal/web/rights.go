@@ -34,7 +34,8 @@ var rights = map[string]right{
 	"GET /documents/:id/pages": staff, "POST /documents/:id/pages": staff, "POST /documents/:id/recognise": staff,
 	"GET /documents/:id/task": staff, "POST /documents/:id/task/cancel": staff, "GET /documents/:id/words": staff,
 	"POST /documents/:id/words": staff, "GET /documents/:id/text": staff, "GET /documents/:id": staff,
-	"GET /documents/:id/bring-in": staff, "GET /documents/:id/release": staff, "GET /editions/:id/:name": staff, "GET /returns/:id": staff,
+	"GET /documents/:id/bring-in": staff, "GET /documents/:id/release": staff, "GET /documents/:id/compare": staff,
+	"GET /editions/:id/:name": staff, "POST /editions/:id/draft": staff, "GET /returns/:id": staff,
 	"GET /documents/:id/rehearse": staff, "POST /documents/:id/rehearse": staff, "POST /documents/:id/answers": staff,
 	"POST /documents/:id/snags": staff, "GET /documents/:id/:stage": staff, "GET /documents/:id/notes/:field": staff,
 	"GET /documents/:id/same-as/:field": staff, "GET /documents/:id/formula-help": staff, "GET /documents/:id/chosen": staff,
@@ -45,16 +46,19 @@ var rights = map[string]right{
 	"GET /documents/:id/button-pictures/:sha": staff, "POST /documents/:id/styles": staff, "POST /handy": staff,
 	"POST /documents/:id/find": staff, "POST /documents/:id/undo": staff, "POST /documents/:id/redo": staff,
 	"GET /pictures/:sha/:page/:width": staff, "GET /house-words": staff, "GET /house-words.csv": staff, "GET /house-style": staff,
+	"GET /documents/:id/people": staff, "POST /documents/:id/people": staff, "GET /documents/:id/people/copies": staff,
+	"POST /documents/:id/sources": staff, "GET /fillings/:id/file": staff, "POST /fillings/:id/cancel": staff, "GET /roster": staff,
+	"POST /roster": staff, "GET /roster.csv": staff, "GET /signed-files": staff, "POST /signed-files": staff,
 	"GET /me": staff, "POST /me": staff,
 
-	"POST /documents/:id/editions": releases, "POST /documents/:id/inbox": releases,
+	"POST /documents/:id/editions": releases, "POST /documents/:id/inbox": releases, "POST /editions/:id/withdraw": releases,
 
 	"POST /house-words": administrator, "POST /house-words/:id/drop": administrator, "POST /house-words/:id/learn": administrator,
 	"POST /house-words/:id/leave": administrator, "POST /house-words.csv": administrator,
 	"POST /documents/:id/words/:word/learn": administrator, "POST /house-style/:kind": administrator,
 	"POST /favourites/:id/drop": administrator, "GET /settings": administrator, "POST /settings": administrator,
 	"GET /people": administrator, "POST /people": administrator, "GET /upkeep": administrator, "POST /upkeep/again": administrator,
-	"GET /documents/:id/delete": administrator, "POST /documents/:id/delete": administrator,
+	"POST /roster/:id/drop": administrator, "GET /documents/:id/delete": administrator, "POST /documents/:id/delete": administrator,
 }
 
 var (

@@ -26,9 +26,9 @@ var (
 		"POST /house-words.csv",
 		"POST /documents/:id/words/:word/learn", "POST /house-style/:kind", "POST /favourites/:id/drop", "GET /settings", "POST /settings",
 		"GET /upkeep", "POST /upkeep/again", "GET /documents/:id/delete", "POST /documents/:id/delete",
-		"GET /people", "POST /people",
+		"GET /people", "POST /people", "POST /roster/:id/drop",
 	}
-	releasing = []string{"POST /documents/:id/editions", "POST /documents/:id/inbox"}
+	releasing = []string{"POST /documents/:id/editions", "POST /documents/:id/inbox", "POST /editions/:id/withdraw"}
 	strangers = []string{
 		"GET /static/*", "GET /sign-in", "POST /sign-in", "POST /sign-out", "POST /in/:inbox",
 		"GET /healthz", "GET /readyz", "GET /set-password/:token", "POST /set-password/:token", "GET /first-run", "POST /first-run",

@@ -2,8 +2,6 @@ package web
 
 import (
 	"context"
-	"embed"
-	"io/fs"
 	"log/slog"
 	"net/http"
 	"strings"
@@ -20,14 +18,14 @@ import (
 	"zealousmargin.example/internal/web/frame"
 	"zealousmargin.example/internal/web/house"
 	"zealousmargin.example/internal/web/pages"
+	"zealousmargin.example/internal/web/people"
 	"zealousmargin.example/internal/web/rehearse"
 	"zealousmargin.example/internal/web/release"
+	"zealousmargin.example/internal/web/signed"
 	"zealousmargin.example/internal/web/signin"
+	"zealousmargin.example/internal/web/static"
 	"zealousmargin.example/internal/web/workroom"
 )
-
-//go:embed static
-var static embed.FS
 
 // Server answers requests.
 type Server struct {
@@ -73,11 +71,7 @@ func (srv *Server) routes(o frame.Options) {
 		CookieSecure: o.Secure, CookieSameSite: http.SameSiteLaxMode,
 	}))
 	e.Use(readable)
-	files, err := fs.Sub(static, "static")
-	if err != nil {
-		panic(err) // the files are part of the program
-	}
-	e.GET("/static/*", echo.WrapHandler(http.StripPrefix("/static/", cached(http.FileServerFS(files)))))
+	e.GET("/static/*", echo.WrapHandler(static.Serve()))
 	e.GET("/sign-in", s.With(signin.Show))
 	e.POST("/sign-in", s.With(signin.SignIn))
 	e.POST("/sign-out", s.With(signin.SignOut))
@@ -125,7 +119,22 @@ func (srv *Server) routes(o frame.Options) {
 	in.GET("/documents/:id/release", s.With(release.Show))
 	in.POST("/documents/:id/editions", s.With(release.Release))
 	in.POST("/documents/:id/inbox", s.With(release.SetInbox))
+	in.GET("/documents/:id/compare", s.With(release.Compare))
 	in.GET("/editions/:id/:name", s.With(release.Edition))
+	in.GET("/documents/:id/people", s.With(people.Fill))
+	in.POST("/documents/:id/people", s.With(people.Begin))
+	in.GET("/documents/:id/people/copies", s.With(people.Copies))
+	in.POST("/documents/:id/sources", s.With(people.TakeSources))
+	in.GET("/fillings/:id/file", s.With(people.Result))
+	in.POST("/fillings/:id/cancel", s.With(people.Cancel))
+	in.GET("/signed-files", s.With(signed.Show))
+	in.POST("/signed-files", s.With(signed.Check))
+	in.GET("/roster", s.With(people.Roster))
+	in.POST("/roster", s.With(people.BringRoster))
+	in.GET("/roster.csv", s.With(people.RosterCSV))
+	in.POST("/roster/:id/drop", s.With(people.DropPerson))
+	in.POST("/editions/:id/withdraw", s.With(release.Withdraw))
+	in.POST("/editions/:id/draft", s.With(release.BringBack))
 	in.GET("/returns/:id", s.With(release.AReturn))
 	in.GET("/documents/:id/rehearse", s.With(rehearse.Show))
 	in.POST("/documents/:id/rehearse", s.With(rehearse.RehearseAlone))
@@ -210,22 +219,6 @@ func secure(next echo.HandlerFunc) echo.HandlerFunc {
 		h.Set("Cross-Origin-Opener-Policy", "same-origin")
 		return next(c)
 	}
-}
-
-// cached lets browsers keep the application's own files, asking whether they changed.
-func cached(next http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if r.URL.Path == "" || strings.HasSuffix(r.URL.Path, "/") { // no folder is listed
-			http.NotFound(w, r)
-			return
-		}
-		if strings.HasSuffix(r.URL.Path, ".woff2") {
-			w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
-		} else {
-			w.Header().Set("Cache-Control", "no-cache")
-		}
-		next.ServeHTTP(w, r)
-	})
 }
 
 // ready tells whether the application can work: whether the database and the engine answer.

@@ -11,7 +11,7 @@ import (
 )
 
 func main() {
-	rows, err := readers.Try("node_modules/pdfjs-dist/legacy", os.Args[1:]...)
+	rows, err := readers.Try("node_modules/pdfjs-dist/legacy", readers.All, os.Args[1:]...)
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		os.Exit(1)

@@ -74,8 +74,7 @@ var before = map[string][][2]string{
 
 // apart are the properties that are not said of one field by itself: [Arranged] has them.
 var apart = map[string]bool{
-	"id": true, "page": true, "kind": true, "order": true, "linked": true, "find": true, "origin": true,
-	"label": true,
+	"page": true, "kind": true, "order": true, "linked": true,
 }
 
 // Specimens makes a specimen for every property of the registry and every kind that has it.
@@ -84,7 +83,7 @@ func Specimens() ([]Specimen, error) {
 	for _, k := range form.Kinds {
 		for i := range form.FieldProperties {
 			p := &form.FieldProperties[i]
-			if !p.Has(k) || apart[p.Key] {
+			if !p.Has(k) || apart[p.Key] || p.Draft != "" {
 				continue
 			}
 			if f := base(k); p.Key == "default" && !p.Says(&f) {

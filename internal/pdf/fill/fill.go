@@ -16,6 +16,15 @@ import (
 	"zealousmargin.example/internal/pdf/write"
 )
 
+// FieldError is an answer that a field cannot take.
+type FieldError struct {
+	Field string
+	Err   error
+}
+
+func (e *FieldError) Error() string { return "field " + e.Field + ": " + e.Err.Error() }
+func (e *FieldError) Unwrap() error { return e.Err }
+
 // Fill writes answers into the fields of a PDF, as an incremental update, with
 // fresh appearances. Answers are keyed by full field name: a string or a number
 // for text, true or false or an export value for a check box, an export value for
@@ -35,12 +44,38 @@ type Options struct {
 }
 
 // With fills as [Fill] does, with options.
-func With(src []byte, answers map[string]any, o Options) (_ []byte, err error) {
+func With(src []byte, answers map[string]any, o Options) ([]byte, error) {
+	f, err := Prepare(src)
+	if err != nil {
+		return nil, err
+	}
+	return f.With(answers, o)
+}
+
+// Form is a PDF that copies are filled in of: it is read once. Several copies may be filled in at once.
+type Form struct {
+	file   *object.File // never changed
+	fields []form.Field
+}
+
+// Prepare reads a form.
+func Prepare(src []byte) (_ *Form, err error) {
 	defer object.Recovered(&err)
 	f, err := object.Parse(src)
 	if err != nil {
 		return nil, err
 	}
+	fields, err := read.RuledOf(f.Clone())
+	if err != nil {
+		return nil, err
+	}
+	return &Form{f, fields}, nil
+}
+
+// With fills a copy in.
+func (form *Form) With(answers map[string]any, o Options) (_ []byte, err error) {
+	defer object.Recovered(&err)
+	f := form.file.Clone()
 	ws, err := read.WidgetsOf(f)
 	if err != nil {
 		return nil, err
@@ -70,10 +105,10 @@ func With(src []byte, answers map[string]any, o Options) (_ []byte, err error) {
 			return nil, fmt.Errorf("there is no field called %q: the form has %s", k, read.ShortList(names, 12))
 		}
 		if err := fill(b, byName[k], answers[k]); err != nil {
-			return nil, fmt.Errorf("field %s: %w", k, err)
+			return nil, &FieldError{k, err}
 		}
 	}
-	if err := byRules(b, src, byName, answers, o); err != nil {
+	if err := byRules(b, form.fields, byName, answers, o); err != nil {
 		return nil, err
 	}
 	if err := b.Finish(); err != nil {

@@ -90,16 +90,8 @@ func Flatten(src []byte) (_ []byte, err error) {
 	}
 	n := 0
 	err = dropFields(f, func(w read.Widget) (string, error) {
-		if w.Annot&object.AnnotHidden != 0 || w.Annot&object.AnnotPrint == 0 {
-			return "", nil
-		}
-		ap := currentAppearance(f, w)
-		if ap == nil {
-			return "", nil
-		}
 		n++
-		name := fmt.Sprintf("ZmFlat%d", n)
-		return paste(f, w, *ap, name)
+		return onPaper(f, w, fmt.Sprintf("ZmFlat%d", n))
 	})
 	if err != nil {
 		return nil, err
@@ -107,8 +99,20 @@ func Flatten(src []byte) (_ []byte, err error) {
 	return f.Increment()
 }
 
-// withoutHints draws fields anew that have no answer and show a hint instead.
-func withoutHints(src []byte) ([]byte, error) {
+// onPaper is the content that shows what a printer prints of a widget; empty when that is nothing.
+func onPaper(f *object.File, w read.Widget, name string) (string, error) {
+	if w.Annot&object.AnnotHidden != 0 || w.Annot&object.AnnotPrint == 0 {
+		return "", nil
+	}
+	ap := currentAppearance(f, w)
+	if ap == nil {
+		return "", nil
+	}
+	return paste(f, w, *ap, name)
+}
+
+// withoutHints draws fields anew that have no answer and show a hint instead: those that are named, or all.
+func withoutHints(src []byte, only ...string) ([]byte, error) {
 	f, err := object.Parse(src)
 	if err != nil {
 		return nil, err
@@ -123,6 +127,9 @@ func withoutHints(src []byte) ([]byte, error) {
 	}
 	var hinted []read.Widget
 	for _, w := range ws {
+		if len(only) > 0 && !slices.Contains(only, w.Name) {
+			continue
+		}
 		if said[w.Name].Hint != "" && w.Value == "" && (w.Kind == form.Text || w.Kind == form.Choice) {
 			hinted = append(hinted, w)
 		}

@@ -28,11 +28,7 @@ func (e *RefusedError) Error() string {
 }
 
 // byRules holds answers to the rules of a form, and writes those that are text, and what the form works out, as their formats show them.
-func byRules(b *write.Builder, src []byte, byName map[string][]read.Widget, answers map[string]any, o Options) error {
-	fields, err := read.Ruled(src)
-	if err != nil {
-		return err
-	}
+func byRules(b *write.Builder, fields []form.Field, byName map[string][]read.Widget, answers map[string]any, o Options) error {
 	if o.Now.IsZero() {
 		o.Now = time.Now()
 	}

@@ -3,11 +3,13 @@ package object
 import (
 	"bytes"
 	"cmp"
+	"compress/zlib"
 	"errors"
 	"fmt"
 	"io"
 	"slices"
 	"strings"
+	"sync"
 
 	"github.com/pdfcpu/pdfcpu/pkg/api"
 	"github.com/pdfcpu/pdfcpu/pkg/filter"
@@ -165,10 +167,31 @@ func (f *File) Stream(content []byte, entries types.Dict) (types.IndirectRef, er
 	for k, v := range entries {
 		sd.Update(k, v)
 	}
-	if err := sd.Encode(); err != nil {
+	if sd.Raw, err = deflated(content); err != nil {
 		return types.IndirectRef{}, err
 	}
+	n := int64(len(sd.Raw))
+	sd.StreamLength = &n
+	sd.Update("Length", types.Integer(n))
 	return f.Add(*sd)
+}
+
+// writers are kept, since one takes more room than most streams of a form.
+var writers = sync.Pool{New: func() any { return zlib.NewWriter(io.Discard) }}
+
+// deflated is content with the filter FlateDecode (ISO 32000-2, 7.4.4).
+func deflated(content []byte) ([]byte, error) {
+	w, _ := writers.Get().(*zlib.Writer)
+	defer writers.Put(w)
+	var b bytes.Buffer
+	w.Reset(&b)
+	if _, err := w.Write(content); err != nil {
+		return nil, err
+	}
+	if err := w.Close(); err != nil {
+		return nil, err
+	}
+	return b.Bytes(), nil
 }
 
 // Increment writes the original bytes followed by everything that was touched.

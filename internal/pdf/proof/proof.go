@@ -72,6 +72,11 @@ func check(ctx context.Context, src, out []byte, t *form.Template, whole bool) (
 	if len(out) < len(src) || !bytes.Equal(out[:len(src)], src) {
 		return Report{}, errors.New("the original bytes were changed")
 	}
+	return held(ctx, src, out, t, whole)
+}
+
+// held holds what was written to the draft.
+func held(ctx context.Context, src, out []byte, t *form.Template, whole bool) (Report, error) {
 	p := &proving{draft: t, whole: whole, rows: t.Placed()}
 	slices.SortStableFunc(p.rows, func(a, b form.Field) int { return cmp.Or(cmp.Compare(a.Page, b.Page), cmp.Compare(a.Order, b.Order)) })
 	var err error
@@ -359,9 +364,10 @@ type Report struct {
 	Properties   int // that were compared of each field, as far as it has them
 	Pages        int
 	Calculations int
-	Steps        int  // of fields, pages and the document
-	Original     bool // the file before is the one that was brought in
-	Bytes        int  // of it
+	Steps        int    // of fields, pages and the document
+	Original     bool   // the file before is the one that was brought in
+	Bytes        int    // of it
+	Lock         string // how it is locked, in words; empty when it is not
 }
 
 func (p *proving) report(src []byte) Report {
@@ -401,6 +407,9 @@ func (r Report) Sentence() string {
 	parts = append(parts, "links and details of the document", "and the picture of "+many(r.Pages, "page", "pages"))
 	s := "Opened again with two readers that share no code with the writer, and compared with the draft: " + strings.Join(parts, ", ") +
 		". "
+	if r.Lock != "" {
+		return s + r.Lock + " It was opened with its passwords, and what it lets recipients do was read from it."
+	}
 	if r.Original {
 		return s + fmt.Sprintf("The file that was brought in is in it to the byte (%d bytes), with the form behind it.", r.Bytes)
 	}

@@ -15,6 +15,10 @@ func (f *file) decode(s stream) ([]byte, error) {
 	if !ok && s.dict["Filter"] != nil {
 		filters = array{s.dict["Filter"]}
 	}
+	if len(filters) == 0 && s.dict["Type"] == name("Metadata") && bytes.HasPrefix(data, []byte("x")) {
+		// PDFium drops the filter of the metadata of a locked file, and leaves it packed; XMP itself begins with "<" (ISO 16684-1, 7.3).
+		filters = array{name("FlateDecode")}
+	}
 	parms, ok := f.resolve(s.dict["DecodeParms"]).(array)
 	if !ok {
 		parms = array{s.dict["DecodeParms"]}

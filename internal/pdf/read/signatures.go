@@ -1,7 +1,6 @@
 package read
 
 import (
-	"strings"
 	"time"
 
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
@@ -55,8 +54,8 @@ func SignaturesOf(f *object.File) ([]Signature, error) {
 		if w.Kind != form.Signature || w.Value == "" {
 			continue
 		}
-		v := valueOf(f, w)
-		s := Signature{Field: w.Name, By: f.Text(object.Entry(v, "Name")), At: dateOf(f.Text(object.Entry(v, "M")))}
+		v := SignatureOf(f, w)
+		s := Signature{Field: w.Name, By: f.Text(object.Entry(v, "Name")), At: object.ReadDate(f.Text(object.Entry(v, "M")))}
 		for _, o := range f.Array(object.Entry(v, "Reference")) {
 			s.Certifies = s.Certifies || f.Name(object.Entry(f.Dict(o), "TransformMethod")) == "DocMDP"
 		}
@@ -65,25 +64,12 @@ func SignaturesOf(f *object.File) ([]Signature, error) {
 	return out, nil
 }
 
-// valueOf is the signature dictionary of a widget or of the field above it.
-func valueOf(f *object.File, w Widget) types.Dict {
+// SignatureOf is the signature dictionary of a widget or of the field above it; nil when it has none.
+func SignatureOf(f *object.File, w Widget) types.Dict {
 	for _, ref := range w.Refs {
 		if v := f.Dict(object.Entry(f.Dict(ref), "V")); v != nil {
 			return v
 		}
 	}
 	return nil
-}
-
-// dateOf reads a date (ISO 32000-2, 7.9.4), to the day; zero when it is none.
-func dateOf(s string) time.Time {
-	s = strings.TrimPrefix(s, "D:")
-	if len(s) < 8 {
-		return time.Time{}
-	}
-	t, err := time.Parse("20060102", s[:8])
-	if err != nil {
-		return time.Time{}
-	}
-	return t
 }

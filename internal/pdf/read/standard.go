@@ -19,6 +19,11 @@ func Ruled(b []byte) (_ []form.Field, err error) {
 	if err != nil {
 		return nil, err
 	}
+	return RuledOf(f)
+}
+
+// RuledOf is [Ruled] for a file that is parsed already.
+func RuledOf(f *object.File) ([]form.Field, error) {
 	a, ws, err := arrive(f)
 	if err != nil {
 		return nil, err

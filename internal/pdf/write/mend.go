@@ -364,6 +364,32 @@ func without(refs types.Array, gone map[int]bool) types.Array {
 	})
 }
 
+// TakeOut removes widgets, by the numbers of their objects, from their pages, from the tree of fields and from the order of calculations.
+func (b *Builder) TakeOut(gone map[int]bool) {
+	b.takeOut(gone)
+	if co := b.Array(object.Entry(b.form, "CO")); len(co) > 0 { // fields that are gone with all their widgets
+		left := map[int]bool{}
+		b.each(b.fields, 0, func(n int) { left[n] = true })
+		kept := slices.DeleteFunc(slices.Clone(co), func(o types.Object) bool {
+			r, ok := o.(types.IndirectRef)
+			return ok && !left[r.ObjectNumber.Value()]
+		})
+		b.form.Update("CO", kept)
+	}
+}
+
+// each tells the number of every field and widget of a tree.
+func (b *Builder) each(refs types.Array, depth int, tell func(int)) {
+	for _, o := range refs {
+		if r, ok := o.(types.IndirectRef); ok {
+			tell(r.ObjectNumber.Value())
+		}
+		if depth < 32 {
+			b.each(b.Array(object.Entry(b.Dict(o), "Kids")), depth+1, tell)
+		}
+	}
+}
+
 // takeOut removes widgets from their pages and from the tree of fields.
 func (b *Builder) takeOut(gone map[int]bool) {
 	if len(gone) == 0 {

@@ -11,10 +11,12 @@ import (
 	"zealousmargin.example/internal/snags"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web/notes"
+	"zealousmargin.example/internal/web/static"
 )
 
 var functions = template.FuncMap{
 	"ago":      ago,
+	"asset":    static.Path,
 	"sentence": Sentence,
 	"together": snags.InOnePress,
 	"add":      func(a, b int) int { return a + b },
@@ -23,6 +25,12 @@ var functions = template.FuncMap{
 			return "1 " + one
 		}
 		return fmt.Sprintf("%d %s", n, many)
+	},
+	"before": func(all []store.Edition, i int) *store.Edition { // the one before, where the two can be compared
+		if i+1 < len(all) && all[i].Kept && all[i+1].Kept {
+			return &all[i+1]
+		}
+		return nil
 	},
 	"short": func(s string) string { return s[:min(12, len(s))] },
 	"bytes": bytesOf,

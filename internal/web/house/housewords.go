@@ -135,29 +135,10 @@ func HouseCSV(s *frame.Frame, c *echo.Context) error {
 		if x.Lines {
 			kind = "lines"
 		}
-		_ = w.Write([]string{harmless(x.Wording), harmless(x.Name), kind, x.Format})
+		_ = w.Write([]string{frame.Defused(x.Wording), frame.Defused(x.Name), kind, x.Format})
 	}
 	w.Flush()
 	return frame.Download(c, "house-words.csv", "text/csv; charset=utf-8", []byte(b.String()))
-}
-
-// sparks are the signs with which a cell begins that a spreadsheet takes for a formula.
-const sparks = "=+-@\t\r"
-
-// harmless writes a cell so that no spreadsheet takes it for a formula: an apostrophe stands before it (OWASP, CSV
-// injection). [plainly] reads it back.
-func harmless(s string) string {
-	if s != "" && strings.ContainsAny(s[:1], sparks) {
-		return "'" + s
-	}
-	return s
-}
-
-func plainly(s string) string {
-	if len(s) > 1 && s[0] == '\'' && strings.ContainsAny(s[1:2], sparks) {
-		return s[1:]
-	}
-	return s
 }
 
 // TakeHouseCSV reads words from a CSV file: all of them, or none when a line is wrong.
@@ -201,7 +182,7 @@ func houseWordsFrom(r io.Reader) ([]detect.HouseWord, error) {
 		if n == 1 && strings.EqualFold(row[0], houseHeader[0]) {
 			continue
 		}
-		w, err := houseWordFrom(plainly(row[0]), plainly(row[1]), row[2], row[3])
+		w, err := houseWordFrom(frame.Plainly(row[0]), frame.Plainly(row[1]), row[2], row[3])
 		if err != nil {
 			return nil, fmt.Errorf("line %d: %w", n, err)
 		}

@@ -185,3 +185,11 @@ func Beads(all []arrange.Bead) template.HTML {
 	}
 	return b.HTML()
 }
+
+// Box writes a rectangle of a class, in points of the page as shown, with words at its upper left corner; empty is none.
+func (b *Builder) Box(class string, r geom.Rect, words string) {
+	b.Empty("rect", "class", class, "x", tenth(r.X0), "y", tenth(r.Y0), "width", tenth(r.W()), "height", tenth(r.H()))
+	if words != "" {
+		b.Element("text", words, "class", class, "x", tenth(r.X0), "y", tenth(r.Y0-2))
+	}
+}

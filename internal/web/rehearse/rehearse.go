@@ -1,12 +1,15 @@
 package rehearse
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"math"
 	"net/http"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -16,6 +19,7 @@ import (
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/pdf/look"
 	"zealousmargin.example/internal/rehearsal"
+	"zealousmargin.example/internal/roster"
 	"zealousmargin.example/internal/rules"
 	"zealousmargin.example/internal/snags"
 	"zealousmargin.example/internal/store"
@@ -42,6 +46,12 @@ type rehearseView struct {
 	Events  string   // what the document does, as JSON
 	Problem string   // why the form cannot be filled in
 	Snags   []snags.Snag
+	As      string          // whom it is seen as: the words that were looked for
+	Person  *roster.Person  // who was found by them
+	Given   string          // what the office fills in for that person, as JSON
+	Refused []string        // what of it the form refuses
+	People  []roster.Person // some to choose among
+	Sourced bool            // the office fills something in
 	Report  *rehearsal.Report
 }
 
@@ -123,6 +133,9 @@ func gather(s *frame.Frame, c *echo.Context, alone bool) (rehearseView, error) {
 		return v, err
 	}
 	v.Snags = snags.Find(&t, pages, time.Now())
+	if err := v.seenAs(ctx, s, &t, strings.TrimSpace(c.FormValue("as"))); err != nil {
+		return v, err
+	}
 	if alone && v.Problem == "" {
 		built := func(n int, on []form.Field) []string { return snags.Read(&t, pages, n, on) }
 		r, err := rehearsal.Run(t.Fields, t.Pages, look.TextFits, built, time.Now())
@@ -132,6 +145,40 @@ func gather(s *frame.Frame, c *echo.Context, alone bool) (rehearseView, error) {
 		v.Report = &r
 	}
 	return v, nil
+}
+
+// mostOffered is how many people are offered to be seen as.
+const mostOffered = 200
+
+// seenAs fills in what the office fills in for a person.
+func (v *rehearseView) seenAs(ctx context.Context, s *frame.Frame, t *form.Template, words string) error {
+	v.Sourced = slices.ContainsFunc(t.Fields, func(f form.Field) bool { return f.Placed() && f.Source != form.NoSource })
+	if !v.Sourced {
+		return nil
+	}
+	var err error
+	if v.People, _, err = s.Store.RosterPeople(ctx, "", 0, mostOffered); err != nil || words == "" {
+		return err
+	}
+	v.As = words
+	found, _, err := s.Store.RosterPeople(ctx, words, 0, 1)
+	if err != nil || len(found) == 0 {
+		return err
+	}
+	v.Person = &found[0]
+	values, _ := roster.Values(t, found[0], roster.With{Today: time.Now(), Edition: 1, Serial: 1})
+	in, err := rules.NewSession(t.Fields, time.Now())
+	if err != nil {
+		return nil // which the page says
+	}
+	refused := in.SetAll(values)
+	for _, name := range slices.Sorted(maps.Keys(refused)) {
+		v.Refused = append(v.Refused, name+": “"+values[name]+"”: "+refused[name].Error())
+		delete(values, name)
+	}
+	b, err := json.Marshal(values)
+	v.Given = string(b)
+	return err
 }
 
 // Answer gives one answer in a rehearsal, with those that were given before it; the draft is not

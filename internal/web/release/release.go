@@ -1,6 +1,7 @@
 package release
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -10,6 +11,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/pdf/fill"
 	"zealousmargin.example/internal/pdf/proof"
 	"zealousmargin.example/internal/pdf/read"
 	"zealousmargin.example/internal/pdf/write"
@@ -26,8 +28,14 @@ type releaseView struct {
 	LeftOut  int      // doubtful finds that are not part of the form
 	Unkept   int      // finds that are, though nobody has looked at them
 	Editions []store.Edition
-	Fresh    *store.Edition // just released
+	Fresh    *store.Edition  // just released
+	Kept     []store.Edition // those whose form can go out again
 	Problem  string
+	Asked    form.Protection // as it was asked for last, without its passwords
+	Notes    string
+	Profile  form.Profile
+	Profiles []form.Offer
+	Again    int64
 	Snags    []snags.Snag
 	Serious  int
 	Hold     []string // signatures that stay valid
@@ -44,10 +52,16 @@ func gather(s *frame.Frame, c *echo.Context, id int64) (releaseView, error) {
 	}
 	v := releaseView{
 		Shell: s.Shell(c, "Release: "+d.Document.Title, "bench"), Doc: d.Document,
-		Tabs: frame.Tabs("release", d.Document.Doubtful),
+		Tabs: frame.Tabs("release", d.Document.Doubtful), Asked: form.Protection{Fill: true, Print: true},
+		Profiles: form.Profiles,
 	}
 	if v.Editions, err = s.Store.Editions(c.Request().Context(), id); err != nil {
 		return v, err
+	}
+	for _, e := range v.Editions {
+		if e.Kept {
+			v.Kept = append(v.Kept, e)
+		}
 	}
 	if v.Returns, err = s.Store.Returns(c.Request().Context(), id); err != nil {
 		return v, err
@@ -136,6 +150,10 @@ func Release(s *frame.Frame, c *echo.Context) error {
 	code := http.StatusOK
 	if err != nil {
 		code, v.Problem = http.StatusUnprocessableEntity, frame.Sentence(err.Error())
+		v.Profile = form.Profile(c.FormValue("profile"))
+		if v.Notes, v.Again = c.FormValue("notes"), int64(frame.Number(c.FormValue("again"), 0)); c.FormValue("lock") != "" {
+			v.Asked = protectionOf(c)
+		}
 	} else {
 		v.Fresh = &ed
 	}
@@ -153,51 +171,146 @@ func writeEdition(s *frame.Frame, c *echo.Context, id int64) (store.Edition, err
 	if err != nil {
 		return store.Edition{}, err
 	}
-	placed := d.Template.Placed()
-	if len(placed) == 0 {
-		return store.Edition{}, frame.Refuse(errors.New("this form has no fields yet: find or place some first"))
+	n := store.NewEdition{
+		Document: id, Revision: d.Document.Revision, By: frame.Account(c).ID, Form: d.Template, Notes: c.FormValue("notes"),
+		Name: func(n int) string { return fmt.Sprintf("%s-edition-%d.pdf", frame.Slug(d.Document.Title), n) },
+	}
+	if again := int64(frame.Number(c.FormValue("again"), 0)); again != 0 {
+		if err := fromEdition(ctx, s, &n, again); err != nil {
+			return store.Edition{}, err
+		}
+	} else if err := mayGoOut(s, c, d); err != nil {
+		return store.Edition{}, err
+	}
+	if n.Form.Details.Title == "" { // readers show the title in place of a file name
+		n.Form.Details.Title = d.Document.Title
+	}
+	lock := protectionOf(c)
+	if err := lock.Check(); err != nil {
+		return store.Edition{}, frame.Refuse(fmt.Errorf("nothing was released: %w", err))
+	}
+	if lock.Locked() {
+		n.Locked = lock.Sentence()
+	}
+	n.Profile = form.Profile(c.FormValue("profile"))
+	if err := n.Profile.Check(); err != nil {
+		return store.Edition{}, frame.Refuse(err)
+	}
+	if n.PDF, n.Proof, err = proved(ctx, s, &n.Form, n.Profile, lock); err != nil {
+		return store.Edition{}, err
+	}
+	e, err := s.Store.Release(ctx, n)
+	return e, frame.Refuse(err)
+}
+
+// protectionOf reads how the file is to be locked.
+func protectionOf(c *echo.Context) form.Protection {
+	p := form.Protection{Strength: form.Strength(c.FormValue("lock"))}
+	if !p.Locked() {
+		return p
+	}
+	may := func(what string) bool { return c.FormValue("may-"+what) != "" }
+	p.Open, p.Owner = c.FormValue("open"), c.FormValue("owner")
+	p.Fill, p.Print, p.Copy, p.Change, p.Comment = may("fill"), may("print"), may("copy"), may("change"), may("comment")
+	return p
+}
+
+// fromEdition takes the form of an earlier edition in place of the draft.
+func fromEdition(ctx context.Context, s *frame.Frame, n *store.NewEdition, id int64) error {
+	from, err := s.Store.Edition(ctx, id)
+	if err != nil {
+		return err
+	}
+	if from.DocumentID != n.Document {
+		return store.ErrMissing
+	}
+	n.Form, err = s.Store.EditionForm(ctx, id)
+	n.Again, n.Revision = from.Number, from.Revision
+	if errors.Is(err, store.ErrNotKept) {
+		return frame.Refuse(err)
+	}
+	return err
+}
+
+// mayGoOut refuses a draft without fields, one with serious snags, and one that ends a signature, unless the person has said that it is to
+// go out all the same.
+func mayGoOut(s *frame.Frame, c *echo.Context, d store.Draft) error {
+	ctx := c.Request().Context()
+	if len(d.Template.Placed()) == 0 {
+		return frame.Refuse(errors.New("this form has no fields yet: find or place some first"))
 	}
 	if c.FormValue("anyway") == "" {
 		all, err := s.SnagsOf(ctx, d)
 		if err != nil {
-			return store.Edition{}, err
+			return err
 		}
 		if i := slices.IndexFunc(all, func(x snags.Snag) bool { return x.Severity == snags.Serious }); i >= 0 {
-			return store.Edition{}, frame.Refuse(fmt.Errorf("nothing was released: %s. Mend it, or say below that it is to go out "+
-				"all the same", all[i].Why))
+			return frame.Refuse(fmt.Errorf("nothing was released: %s. Mend it, or say below that it is to go out all the same", all[i].Why))
 		}
 	}
-	if _, end, err := write.Signatures(&d.Template, s.Sources(ctx)); err != nil {
-		return store.Edition{}, err
-	} else if len(end) > 0 && c.FormValue("unsigned") == "" {
-		return store.Edition{}, frame.Refuse(fmt.Errorf("nothing was released: it would end %s. Say below that it may, or lay the pages "+
-			"as they came", strings.Join(wordsOf(end), ", and ")))
+	if c.FormValue("unsigned") != "" {
+		return nil
 	}
-	if d.Template.Details.Title == "" { // readers show the title in place of a file name
-		d.Template.Details.Title = d.Document.Title
+	hold, end, err := write.Signatures(&d.Template, s.Sources(ctx))
+	if c.FormValue("lock") != "" {
+		end = append(end, hold...) // a locked file is written afresh
 	}
-	base, draft, err := write.Base(&d.Template, s.Sources(ctx))
+	if err == nil && len(end) > 0 {
+		err = frame.Refuse(fmt.Errorf("nothing was released: it would end %s. Say below that it may, or lay the pages as they came",
+			strings.Join(wordsOf(end), ", and ")))
+	}
+	return err
+}
+
+// proved writes a form and locks it, and has what was written read and compared with it; the words say what was compared.
+func proved(ctx context.Context, s *frame.Frame, t *form.Template, p form.Profile, lock form.Protection) (pdf []byte, words string,
+	err error,
+) {
+	sources := s.Sources(ctx)
+	base, draft, err := write.Base(t, sources)
 	if err != nil {
-		return store.Edition{}, err
+		return nil, "", err
 	}
 	if draft.Pictures, err = s.ButtonPictures(ctx, draft); err != nil {
-		return store.Edition{}, err
+		return nil, "", err
 	}
 	out, err := write.Release(base, draft)
 	if err != nil {
-		return store.Edition{}, frame.Refuse(err)
+		return nil, "", frame.Refuse(err)
 	}
-	sources := s.Sources(ctx)
-	if err := proof.Pages(ctx, base, &d.Template, sources.File, sources.Text); err != nil {
-		return store.Edition{}, frame.Refuse(fmt.Errorf("nothing was released: %w", err))
+	if err := proof.Pages(ctx, base, t, sources.File, sources.Text); err != nil {
+		return nil, "", frame.Refuse(fmt.Errorf("nothing was released: %w", err))
 	}
 	compared, err := proof.Release(ctx, base, out, draft)
-	if err != nil {
-		return store.Edition{}, frame.Refuse(fmt.Errorf("nothing was released: %w", err))
+	whole := out
+	switch {
+	case err != nil:
+	case p == form.PDF20:
+		out, err = write.AsPDF20(out)
+	case p == form.Flat:
+		out, err = fill.Still(out)
 	}
-	return s.Store.Release(ctx, id, d.Document.Revision, frame.Account(c).ID, len(placed), out, compared.Sentence(), func(n int) string {
-		return fmt.Sprintf("%s-edition-%d.pdf", frame.Slug(d.Document.Title), n)
-	})
+	if err == nil {
+		err = proof.Profile(ctx, whole, out, p)
+	}
+	if err == nil && lock.Locked() {
+		out, err = write.Protect(out, lock)
+		switch {
+		case err != nil:
+		case p == form.Flat:
+			_, err = proof.Locked(ctx, out, lock)
+		default:
+			compared, err = proof.Protected(ctx, base, out, draft, lock)
+		}
+	}
+	if err != nil {
+		return nil, "", frame.Refuse(fmt.Errorf("nothing was released: %w", err))
+	}
+	words = compared.Sentence()
+	if p == form.Flat {
+		words += " Then its fields were made part of the pages, and it was read once more that none of them and no script is left."
+	}
+	return out, words, nil
 }
 
 func wordsOf(list []read.Signature) []string {
@@ -206,25 +319,4 @@ func wordsOf(list []read.Signature) []string {
 		out = append(out, s.Words())
 	}
 	return out
-}
-
-func Edition(s *frame.Frame, c *echo.Context) error {
-	id, err := frame.IdOf(c)
-	if err != nil {
-		return err
-	}
-	ctx := c.Request().Context()
-	e, err := s.Store.Edition(ctx, id)
-	if err != nil {
-		return err
-	}
-	if c.Param("name") != e.FileName {
-		return store.ErrMissing
-	}
-	b, err := s.Store.File(ctx, e.File)
-	if err != nil {
-		return err
-	}
-	s.Noted(ctx, frame.Account(c).ID, store.DeedDownload, e.FileName)
-	return frame.Download(c, e.FileName, "application/pdf", b)
 }

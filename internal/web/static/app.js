@@ -1,10 +1,10 @@
 // What every page needs: the token on every change, messages, and bringing files in.
-import { isAway, resend, waiting, withoutAnswer } from "/static/outbox.js";
-import { nextStage, startStrips } from "/static/strips.js";
-import { startBench } from "/static/bench.js";
-import { startFields } from "/static/fields.js";
-import { startPages } from "/static/pages.js";
-import { startRehearse } from "/static/rehearse.js";
+import { isAway, resend, waiting, withoutAnswer } from "./outbox.js";
+import { nextStage, startStrips } from "./strips.js";
+import { startBench } from "./bench.js";
+import { startFields } from "./fields.js";
+import { startPages } from "./pages.js";
+import { startRehearse } from "./rehearse.js";
 
 const csrf = document.querySelector("meta[name=csrf-token]").content;
 

@@ -2,13 +2,13 @@
 // choose, drag, ask for changes, and lay the notes out beside the page. Each uses those before it:
 // state, ask, view, notes, snap, pointer, sweep, deeds, keys, presses. This one listens.
 
-import { $, bench, fieldOf, fields, state } from "/static/bench/state.js";
-import { ask, clashed, context, post, refresh, showUnsent, unsent, watch } from "/static/bench/ask.js";
-import { onChange } from "/static/outbox.js";
-import { choose, layNotes, manyNote, show } from "/static/bench/notes.js";
-import { down, move, up } from "/static/bench/pointer.js";
-import { key, unentered } from "/static/bench/keys.js";
-import { change, click, formulaFields, markFormula, sameAs } from "/static/bench/presses.js";
+import { $, bench, fieldOf, fields, state } from "./bench/state.js";
+import { ask, clashed, context, post, refresh, showUnsent, unsent, watch } from "./bench/ask.js";
+import { onChange } from "./outbox.js";
+import { choose, layNotes, manyNote, show } from "./bench/notes.js";
+import { down, move, up } from "./bench/pointer.js";
+import { key, unentered } from "./bench/keys.js";
+import { change, click, formulaFields, markFormula, sameAs } from "./bench/presses.js";
 
 export function startBench(tell) {
   state.say = tell;

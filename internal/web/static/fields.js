@@ -1,6 +1,6 @@
 // The list of all fields: searched, sorted and renamed in place.
 
-import { deliver, onChange, showWaiting } from "/static/outbox.js";
+import { deliver, onChange, showWaiting } from "./outbox.js";
 
 export function startFields(say) {
   const room = document.getElementById("fieldlist");

@@ -1,7 +1,7 @@
 // The pages room: choosing, moving, cropping. The server lays the pages; this script
 // asks for it and shows what is chosen.
 
-import { goAway, isAway, keep, onChange, showWaiting, swap } from "/static/outbox.js";
+import { goAway, isAway, keep, onChange, showWaiting, swap } from "./outbox.js";
 
 const $ = (id) => document.getElementById(id);
 

@@ -208,6 +208,13 @@ export function startRehearse(tell) {
   lay();
   try { answers = JSON.parse(sessionStorage.getItem(store()) || "{}"); } catch { answers = {}; }
   try { set = JSON.parse(sessionStorage.getItem(store() + "-set") || "{}"); } catch { set = {}; }
+  if (room().as && sessionStorage.getItem(store() + "-as") !== location.search) { // somebody of the roster: what the office knows comes first
+    answers = JSON.parse(room().given);
+    set = {};
+    keep();
+    sessionStorage.removeItem(store() + "-page");
+    sessionStorage.setItem(store() + "-as", location.search);
+  }
   soon(() => ask({}).then(opened));
   busy.then(() => busy).then(() => { document.documentElement.dataset.live = "yes"; });
   document.addEventListener("change", (e) => {

@@ -1,7 +1,7 @@
 // Asking the server: every change goes one after the other, and the bench comes back as it is then.
 
-import { $, bench, fieldOf, paint, rectOf, state } from "/static/bench/state.js";
-import { goAway, isAway, keep, showWaiting, swap, takeBack, waiting } from "/static/outbox.js";
+import { $, bench, fieldOf, paint, rectOf, state } from "./state.js";
+import { goAway, isAway, keep, showWaiting, swap, takeBack, waiting } from "../outbox.js";
 
 export function context(extra) {
   const b = bench();

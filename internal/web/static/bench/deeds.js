@@ -1,9 +1,9 @@
 // What can be done, by name: for keys, and for the strip that is at hand.
 
-import { $, bench, fieldOf, fields, rectOf, state } from "/static/bench/state.js";
-import { edit, post, refresh } from "/static/bench/ask.js";
-import { view, zoomFor } from "/static/bench/view.js";
-import { choose } from "/static/bench/notes.js";
+import { $, bench, fieldOf, fields, rectOf, state } from "./state.js";
+import { edit, post, refresh } from "./ask.js";
+import { view, zoomFor } from "./view.js";
+import { choose } from "./notes.js";
 
 // nextBare goes to the next field without a tooltip, on whatever page.
 export async function nextBare() {

@@ -1,15 +1,15 @@
 // Keys.
 
-import { $, LEAST, bench, fieldOf, rectOf, state } from "/static/bench/state.js";
-import { edit } from "/static/bench/ask.js";
-import { goPage, showKeys, zoomTo } from "/static/bench/view.js";
-import { choose } from "/static/bench/notes.js";
-import { endPointing } from "/static/bench/pointing.js";
-import { ghost } from "/static/bench/snap.js";
-import { arm, endSequence } from "/static/bench/pointer.js";
-import { startWalk, walkKey } from "/static/bench/walk.js";
-import { nextSweep, startSweep, sweepKey } from "/static/bench/sweep.js";
-import { closeAlike, deeds } from "/static/bench/deeds.js";
+import { $, LEAST, bench, fieldOf, rectOf, state } from "./state.js";
+import { edit } from "./ask.js";
+import { goPage, showKeys, zoomTo } from "./view.js";
+import { choose } from "./notes.js";
+import { endPointing } from "./pointing.js";
+import { ghost } from "./snap.js";
+import { arm, endSequence } from "./pointer.js";
+import { startWalk, walkKey } from "./walk.js";
+import { nextSweep, startSweep, sweepKey } from "./sweep.js";
+import { closeAlike, deeds } from "./deeds.js";
 
 // The keys of those deeds, without and with Alt and Shift. A code stands for the key where it
 // lies: Alt changes what it types.

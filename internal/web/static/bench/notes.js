@@ -1,8 +1,8 @@
 // Choosing fields, and the notes margin: what is chosen is marked, and every note stands at the height
 // of its field.
 
-import { $, SVG, bench, fieldOf, fields, rectOf, scale, state } from "/static/bench/state.js";
-import { view } from "/static/bench/view.js";
+import { $, SVG, bench, fieldOf, fields, rectOf, scale, state } from "./state.js";
+import { view } from "./view.js";
 
 // choose marks fields, and opens the note of a single one; it is done when that is open.
 export function choose(ids, { note = true, scroll = false } = {}) {

@@ -1,10 +1,10 @@
 // The pointer on the page and on the beads: placing, moving, resizing, framing, re-ordering.
 
-import { $, LEAST, box, corners, fieldOf, fields, paint, rectOf, scale, state } from "/static/bench/state.js";
-import { edit, post, refresh } from "/static/bench/ask.js";
-import { choose, show } from "/static/bench/notes.js";
-import { pointAt } from "/static/bench/pointing.js";
-import { foresee, ghost, guides, learn, snapped } from "/static/bench/snap.js";
+import { $, LEAST, box, corners, fieldOf, fields, paint, rectOf, scale, state } from "./state.js";
+import { edit, post, refresh } from "./ask.js";
+import { choose, show } from "./notes.js";
+import { pointAt } from "./pointing.js";
+import { foresee, ghost, guides, learn, snapped } from "./snap.js";
 
 export function at(e) {
   const r = $("overlay").getBoundingClientRect();

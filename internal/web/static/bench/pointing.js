@@ -1,7 +1,7 @@
 // Pointing at fields instead of typing their names: a blank of a step is armed, and every field
 // that is pressed is taken into it or out of it.
 
-import { $, fields, state } from "/static/bench/state.js";
+import { $, fields, state } from "./state.js";
 
 const split = (text) => text.split(",").map((n) => n.trim()).filter(Boolean);
 

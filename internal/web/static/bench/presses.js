@@ -1,13 +1,13 @@
 // Presses and entries outside the page: in notes, strips and lists.
 
-import { $, bench, state } from "/static/bench/state.js";
-import { edit, post, refresh, sendPicture } from "/static/bench/ask.js";
-import { showKeys, zoomTo } from "/static/bench/view.js";
-import { choose, show } from "/static/bench/notes.js";
-import { arm, endSequence } from "/static/bench/pointer.js";
-import { startPointing } from "/static/bench/pointing.js";
-import { startSweep } from "/static/bench/sweep.js";
-import { chooseBy, chooseHandy, closeAlike, deeds, keepHandy, showSteps } from "/static/bench/deeds.js";
+import { $, bench, state } from "./state.js";
+import { edit, post, refresh, sendPicture } from "./ask.js";
+import { showKeys, zoomTo } from "./view.js";
+import { choose, show } from "./notes.js";
+import { arm, endSequence } from "./pointer.js";
+import { startPointing } from "./pointing.js";
+import { startSweep } from "./sweep.js";
+import { chooseBy, chooseHandy, closeAlike, deeds, keepHandy, showSteps } from "./deeds.js";
 
 export function click(e) {
   const b = e.target.closest?.("button");

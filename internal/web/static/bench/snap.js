@@ -1,6 +1,6 @@
 // What is printed under the pointer: what a press would place, and the lines that edges snap to.
 
-import { $, LEAST, SVG, bench, fields, inside, rectOf, scale, state } from "/static/bench/state.js";
+import { $, LEAST, SVG, bench, fields, inside, rectOf, scale, state } from "./state.js";
 
 // learn asks once for every page what is printed on it: places to write, and lines.
 export function learn() {

@@ -1,8 +1,8 @@
 // The sweep: finds one after the other, the most doubtful first.
 
-import { $, bench, state } from "/static/bench/state.js";
-import { edit, refresh } from "/static/bench/ask.js";
-import { choose } from "/static/bench/notes.js";
+import { $, bench, state } from "./state.js";
+import { edit, refresh } from "./ask.js";
+import { choose } from "./notes.js";
 
 export const sweepList = () => (bench().sweep ? bench().sweep.split(",").map((e) => { const [id, page] = e.split(":"); return { id, page }; }) : []);
 

@@ -1,7 +1,7 @@
 // What the eye wants: zoom, the page in hand, tint and names.
 
-import { $, bench, fieldOf, rectOf, state } from "/static/bench/state.js";
-import { refresh } from "/static/bench/ask.js";
+import { $, bench, fieldOf, rectOf, state } from "./state.js";
+import { refresh } from "./ask.js";
 
 export async function zoomTo(z) {
   if (!Number(z)) return;

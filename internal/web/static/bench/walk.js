@@ -1,9 +1,9 @@
 // Placing by keys: with a kind armed, arrows go from one place where something is to be written to the
 // next, and Enter places the field there. On a page that offers none, arrows move an empty frame.
 
-import { $, bench, fields, inside, rectOf, state } from "/static/bench/state.js";
-import { post } from "/static/bench/ask.js";
-import { ghost, learn } from "/static/bench/snap.js";
+import { $, bench, fields, inside, rectOf, state } from "./state.js";
+import { post } from "./ask.js";
+import { ghost, learn } from "./snap.js";
 
 let places = [], at = -1, free = null;
 

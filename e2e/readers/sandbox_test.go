@@ -1,4 +1,4 @@
-package e2e_test
+package readers_test
 
 import (
 	"encoding/json"
@@ -93,7 +93,8 @@ func TestASampleOfAnswersComesToTheSameInPDFJS(t *testing.T) {
 			typed := shows(a[0]) == a[1]
 			require.NoError(t, br.Key(browser.Tab))
 			come := refused != nil && typed
-			for end := time.Now().Add(4 * time.Second); !come && refused == nil && time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
+			end := time.Now().Add(4 * time.Second)
+			for ; !come && refused == nil && time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
 				come = shows(a[0]) == here.Shown(a[0])
 			}
 			if come {

@@ -1,0 +1,67 @@
+package readers_test
+
+import (
+	"encoding/json"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zealousmargin.example/e2e/readers"
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/pdf/write"
+)
+
+// opening opens a file with pdf.js, outside a browser, and prints how many fields it has and what recipients may do.
+const opening = `import { readFileSync } from "node:fs";
+const { getDocument } = await import(process.argv[2]);
+try {
+  const d = await getDocument({ data: new Uint8Array(readFileSync(process.argv[3])), password: process.argv[4], verbosity: 0 }).promise;
+  console.log(JSON.stringify({ fields: Object.keys(await d.getFieldObjects() || {}).length, may: await d.getPermissions() }));
+} catch (e) { console.log(JSON.stringify({ refused: e.name })); }
+`
+
+// pdf.js opens a locked form with its password, and with no other; what it says that recipients may do is what was asked for, by the bits
+// of ISO 32000-2, table 22: printing is 4 and 2048, filling in 256, reading out 512.
+func TestPDFJSOpensALockedFormWithItsPassword(t *testing.T) {
+	b, draft, err := readers.Specimen("http://127.0.0.1:1")
+	require.NoError(t, err)
+	dir := t.TempDir()
+	script := filepath.Join(dir, "opening.mjs")
+	require.NoError(t, os.WriteFile(script, []byte(opening), 0o600))
+	library, err := filepath.Abs(filepath.Join(pdfjsDist, "build", "pdf.mjs"))
+	require.NoError(t, err)
+	names := map[string]bool{}
+	for _, f := range draft.Placed() {
+		names[f.Name] = true
+	}
+	for _, p := range []form.Protection{
+		{Strength: form.AES256, Open: "zwölf Schlüssel", Owner: "quay", Fill: true, Print: true},
+		{Strength: form.AES128, Open: "ebb and flow", Owner: "quay", Fill: true, Print: true},
+	} {
+		locked, err := write.Protect(b, p)
+		require.NoError(t, err)
+		file := filepath.Join(dir, string(p.Strength)+".pdf")
+		require.NoError(t, os.WriteFile(file, locked, 0o600))
+		open := func(password string) (said struct {
+			Fields  int
+			May     []int
+			Refused string
+		},
+		) {
+			out, err := exec.Command("node", script, library, file, password).Output()
+			require.NoError(t, err)
+			require.NoError(t, json.Unmarshal(out, &said), string(out))
+			return said
+		}
+		said := open(p.Open)
+		assert.Empty(t, said.Refused)
+		assert.Greater(t, said.Fields, len(names)/2)
+		assert.Equal(t, []int{4, 256, 512, 2048}, said.May)
+		assert.Equal(t, "PasswordException", open("another").Refused)
+		assert.Equal(t, "PasswordException", open("").Refused)
+	}
+}

@@ -1,0 +1,8 @@
+package people
+
+import "embed"
+
+// Views are the templates of the room.
+//
+//go:embed *.html
+var Views embed.FS

@@ -1,0 +1,62 @@
+package signed
+
+import (
+	"fmt"
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/pdf/sign"
+	"zealousmargin.example/internal/web/frame"
+)
+
+// MaxFile is how large a file that is checked may be, in bytes.
+const MaxFile = 40 << 20
+
+type view struct {
+	frame.Shell
+	File    string
+	Found   []sign.Finding
+	Checked bool
+	Bad     bool // a signature does not hold
+	Problem string
+}
+
+// Show asks for a file.
+func Show(s *frame.Frame, c *echo.Context) error {
+	return s.Render(c, http.StatusOK, "signed", "page", view{Shell: s.Shell(c, "Check a signed file", "signed")})
+}
+
+// Check says what became of the signatures of a file. Nothing of it is kept.
+func Check(s *frame.Frame, c *echo.Context) error {
+	v := view{Shell: s.Shell(c, "Check a signed file", "signed")}
+	err := v.check(c)
+	if err != nil {
+		v.Problem = frame.Sentence(err.Error())
+		return s.Render(c, http.StatusUnprocessableEntity, "signed", "page", v)
+	}
+	return s.Render(c, http.StatusOK, "signed", "page", v)
+}
+
+func (v *view) check(c *echo.Context) error {
+	name, b, err := frame.Upload(c, MaxFile, "choose a PDF file first")
+	if err != nil {
+		return err
+	}
+	v.File = name
+	if len(b) > MaxFile {
+		return fmt.Errorf("this file is larger than %d MB: check it on the command line", MaxFile>>20)
+	}
+	if _, err := read.Check(c.Request().Context(), b); err != nil { // in a process of its own, with limits
+		return err
+	}
+	if v.Found, err = sign.Check(b, sign.Trust{}); err != nil {
+		return err
+	}
+	v.Checked = true
+	for _, x := range v.Found {
+		v.Bad = v.Bad || !x.Holds
+	}
+	return nil
+}

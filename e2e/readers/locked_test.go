@@ -15,8 +15,10 @@ import (
 	"zealousmargin.example/internal/pdf/write"
 )
 
-// opening opens a file with pdf.js, outside a browser, and prints how many fields it has and what recipients may do.
+// opening opens a file with pdf.js, outside a browser, and prints how many fields it has and what recipients may do. The library makes a
+// matrix when it is loaded, which Node.js has only with a package for drawing; nothing is drawn here, so an empty one does.
 const opening = `import { readFileSync } from "node:fs";
+globalThis.DOMMatrix ??= class {};
 const { getDocument } = await import(process.argv[2]);
 try {
   const d = await getDocument({ data: new Uint8Array(readFileSync(process.argv[3])), password: process.argv[4], verbosity: 0 }).promise;

@@ -43,8 +43,11 @@ func (f failed) giveUp(ctx context.Context, w store.Work) {
 	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
 	defer cancel()
 	end := f.store.EndTask
-	if w.Kind == store.WorkRead {
+	switch w.Kind {
+	case store.WorkRead:
 		end = f.store.EndIntake
+	case store.WorkPost:
+		end = f.store.EndLetter
 	}
 	if err := end(ctx, w.ID, "failed", givenUp); err != nil {
 		slog.Error("a job that failed could not be said to have", "about", w.ID, "error", err)
@@ -53,7 +56,11 @@ func (f failed) giveUp(ctx context.Context, w store.Work) {
 
 // document is the id of the document that work is about; 0 when there is none yet.
 func (f failed) document(ctx context.Context, w store.Work) int64 {
-	if w.Kind != store.WorkRead {
+	switch w.Kind {
+	case store.WorkRead:
+	case store.WorkPost:
+		return 0
+	default:
 		t, _ := f.store.Task(ctx, w.ID) // for the log only
 		return t.DocumentID
 	}
@@ -66,7 +73,7 @@ func (f failed) document(ctx context.Context, w store.Work) int64 {
 
 // workOf is what a job is about.
 func workOf(job *rivertype.JobRow) store.Work {
-	var args struct{ Intake, Task int64 }
+	var args struct{ Intake, Task, Letter int64 }
 	_ = json.Unmarshal(job.EncodedArgs, &args) // we have written them
-	return store.Work{Kind: job.Kind, ID: max(args.Intake, args.Task)}
+	return store.Work{Kind: job.Kind, ID: max(args.Intake, args.Task, args.Letter)}
 }

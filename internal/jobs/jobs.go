@@ -21,6 +21,7 @@ import (
 
 	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/post"
 	"zealousmargin.example/internal/store"
 )
 
@@ -52,6 +53,7 @@ const (
 type Options struct {
 	Workers int           // how many jobs run at once; with none it only puts work on the queue
 	Beat    time.Duration // how often it says that it is there; five seconds when nothing is said
+	Post    post.Post     // by which letters are sent
 }
 
 // New prepares the queue's tables, and has the store put its work on the queue.
@@ -78,6 +80,7 @@ func New(ctx context.Context, s *store.Store, o Options) (*Queue, error) {
 		river.AddWorker(ws, &recogniser{store: s})
 		river.AddWorker(ws, &finder{store: s})
 		river.AddWorker(ws, &filler{store: s})
+		river.AddWorker(ws, &postman{store: s, post: o.Post})
 		config.Workers = ws
 		config.Queues = map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: o.Workers}}
 	}
@@ -170,6 +173,8 @@ func (q *Queue) put(ctx context.Context, tx *sql.Tx, w store.Work) (int64, error
 		args = findArgs{Task: w.ID}
 	case store.TaskFill:
 		args = fillArgs{Task: w.ID}
+	case store.WorkPost:
+		args = postArgs{Letter: w.ID}
 	default:
 		return 0, fmt.Errorf("%q is no work", w.Kind)
 	}

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
 	"errors"
 	"strings"
@@ -246,7 +247,11 @@ func (s *Store) Archive(ctx context.Context, id int64, away bool) error {
 }
 
 func (s *Store) one(ctx context.Context, query string, args ...any) error {
-	res, err := s.db.ExecContext(ctx, query, args...)
+	return oneOf(s.db.ExecContext(ctx, query, args...))
+}
+
+// oneOf is [ErrMissing] where nothing was changed.
+func oneOf(res sql.Result, err error) error {
 	if err != nil {
 		return err
 	}

@@ -100,8 +100,7 @@ func (s *Store) AddFilling(ctx context.Context, edition, account int64, people [
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `insert into fillings (task_id, edition_id, people, flat, merged, first)
-			select $1, $2, $3, $4, $5, 1 + coalesce(sum(jsonb_array_length(f.people)), 0) from fillings f
-			join tasks t on t.id = f.task_id where t.document_id = $6`, id, edition, b, flat, merged, e.Document)
+			values ($1, $2, $3, $4, $5, `+nextSerial("$6")+`)`, id, edition, b, flat, merged, e.Document)
 		return err
 	})
 	return id, err

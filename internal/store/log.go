@@ -15,6 +15,7 @@ const (
 	DeedDownload  = "downloaded"
 	DeedRelease   = "released"
 	DeedWithdraw  = "withdrew"
+	DeedLink      = "gave out by links"
 	DeedRoster    = "changed the roster"
 	DeedDelete    = "deleted for good"
 	DeedErase     = "erased an account"

@@ -37,8 +37,8 @@ type Store struct {
 
 // Work is what a job is about.
 type Work struct {
-	Kind  string `db:"kind"`  // WorkRead, TaskRecognise or TaskFind
-	ID    int64  `db:"id"`    // of the intake or the task
+	Kind  string `db:"kind"`  // WorkRead, WorkPost, or the kind of a task
+	ID    int64  `db:"id"`    // of the intake, the letter or the task
 	Pages int    `db:"pages"` // on how many pages
 	Again bool   `db:"-"`     // its last job may not have been put aside yet
 }
@@ -56,8 +56,11 @@ func (s *Store) enqueue(ctx context.Context, tx *sqlx.Tx, w Work) error {
 		return err
 	}
 	table := "tasks"
-	if w.Kind == WorkRead {
+	switch w.Kind {
+	case WorkRead:
 		table = "intakes"
+	case WorkPost:
+		table = "letters"
 	}
 	_, err = tx.ExecContext(ctx, `update `+table+` set job_id = $2 where id = $1`, w.ID, job)
 	return err

@@ -39,7 +39,8 @@ func (s *Store) EnqueueWaiting(ctx context.Context) error {
 	return s.tx(ctx, func(tx *sqlx.Tx) error {
 		var all []Work
 		err := tx.SelectContext(ctx, &all, `select 'read' as kind, id, 0 as pages from intakes where state in ('waiting', 'reading')
-			union all select kind, id, total from tasks where state in ('waiting', 'working') order by id`)
+			union all select kind, id, total from tasks where state in ('waiting', 'working')
+			union all select 'post', id, 0 from letters where state = 'waiting' order by id`)
 		for _, w := range all {
 			if err == nil {
 				err = s.enqueue(ctx, tx, w)
@@ -84,6 +85,10 @@ func (s *Store) Failures(ctx context.Context) ([]Failure, error) {
 			select t.kind, t.id, d.title, t.problem, t.created_at, a.name
 			from tasks t join documents d on d.id = t.document_id join accounts a on a.id = t.account_id where t.state = 'failed'
 				and not exists (select from tasks l where l.document_id = t.document_id and l.kind = t.kind and l.id > t.id)
+			union all
+			select 'post', l.id, e.file_name, l.problem, l.made_at, a.name
+			from letters l join form_links k on k.id = l.link_id join editions e on e.id = k.edition_id join accounts a on a.id = l.made_by
+			where l.state = 'failed'
 		) f where at > now() - interval '30 days' order by at desc limit 100`)
 	return out, err
 }
@@ -91,8 +96,15 @@ func (s *Store) Failures(ctx context.Context) ([]Failure, error) {
 // TryAgain puts work that was given up on the queue once more.
 func (s *Store) TryAgain(ctx context.Context, kind string, id int64) error {
 	return s.tx(ctx, func(tx *sqlx.Tx) error {
-		if kind == WorkRead {
+		switch kind {
+		case WorkRead:
 			return s.readAgain(ctx, tx, id, "failed")
+		case WorkPost:
+			if err := oneOf(tx.ExecContext(ctx, `update letters set state = 'waiting', problem = '' where id = $1 and state = 'failed'`,
+				id)); err != nil {
+				return err
+			}
+			return s.enqueue(ctx, tx, Work{Kind: kind, ID: id, Again: true})
 		}
 		var t Task
 		err := tx.GetContext(ctx, &t, taskColumns+`where id = $1 and kind = $2 and state = 'failed' for update`, id, kind)

@@ -15,6 +15,7 @@ import (
 
 	"zealousmargin.example/demo"
 	"zealousmargin.example/internal/jobs"
+	"zealousmargin.example/internal/post"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/store/storetest"
 	"zealousmargin.example/internal/web"
@@ -24,10 +25,10 @@ import (
 // postbox keeps messages instead of sending them.
 type postbox struct {
 	mu   sync.Mutex
-	sent []frame.Message
+	sent []post.Message
 }
 
-func (p *postbox) Send(_ context.Context, m frame.Message) error {
+func (p *postbox) Send(_ context.Context, m post.Message) error {
 	p.mu.Lock()
 	defer p.mu.Unlock()
 	p.sent = append(p.sent, m)

@@ -17,6 +17,7 @@ import (
 
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/jobs"
+	"zealousmargin.example/internal/post"
 	"zealousmargin.example/internal/standin"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web/markup"
@@ -36,7 +37,7 @@ type Frame struct {
 	reached  func() string
 	// FirstWord is what the first person of an office has to know; empty shuts the page for them.
 	FirstWord string
-	post      Post
+	post      post.Post
 	views     map[string]*template.Template
 	pictures  *kept
 	evidence  *lru.Cache[string, *evidence.Page]
@@ -49,11 +50,11 @@ type Frame struct {
 
 // Options are what differs between installations.
 type Options struct {
-	Office    string // the name of the office that works here
-	Hint      string // shown on the sign-in page
-	Secure    bool   // cookies over https only
-	FirstWord string // see [Frame]
-	Post      Post   // sends messages; nil prints them
+	Office    string    // the name of the office that works here
+	Hint      string    // shown on the sign-in page
+	Secure    bool      // cookies over https only
+	FirstWord string    // see [Frame]
+	Post      post.Post // sends messages; nil prints them
 	// Reached gives the address at which the application is reached where none is set; nil is none.
 	Reached func() string
 	// Scanner is where pages can be scanned from; nil when there is none.

@@ -3,18 +3,12 @@ package frame
 import (
 	"context"
 	"fmt"
+
+	"zealousmargin.example/internal/post"
 )
 
-// Message is what is sent to a person.
-type Message struct{ To, Subject, Text string }
-
-// Post sends messages.
-type Post interface {
-	Send(ctx context.Context, m Message) error
-}
-
 // Send sends a message; where there is no post, it is printed where the application was started.
-func (s *Frame) Send(ctx context.Context, m Message) error {
+func (s *Frame) Send(ctx context.Context, m post.Message) error {
 	if s.post != nil {
 		return s.post.Send(ctx, m)
 	}

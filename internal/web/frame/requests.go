@@ -44,6 +44,9 @@ func UnitOf(c *echo.Context) string {
 // token of ours stands in a PDF.
 const InboxPath = "/in/"
 
+// LinkPath is where the links lead that people without an account have.
+const LinkPath = "/f/"
+
 // InboxURL is the address to which the answers of a document are sent: at the address that the office has set, never at
 // one that a request names.
 func (s *Frame) InboxURL(ctx context.Context, id int64) (string, error) {

@@ -50,7 +50,7 @@ func (a *Answers) Turn(ctx context.Context, form, sender string, now time.Time) 
 	wait := max(take(a.forms, form, formAnswers, formEvery, now), take(a.senders, sender, senderAnswers, senderEvery, now))
 	a.mu.Unlock()
 	if wait > 0 {
-		return nil, RefuseAs(http.StatusTooManyRequests, fmt.Errorf("too many answers came at once: wait %d seconds, then send again",
+		return nil, RefuseAs(http.StatusTooManyRequests, fmt.Errorf("this came too often just now: wait %d seconds, then do it again",
 			int(math.Ceil(wait.Seconds()))))
 	}
 	select {

@@ -10,6 +10,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"zealousmargin.example/internal/post"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web/frame"
 )
@@ -94,7 +95,7 @@ func sendLink(s *frame.Frame, ctx context.Context, id int64) error {
 	if err != nil {
 		return err
 	}
-	return s.Send(ctx, frame.Message{
+	return s.Send(ctx, post.Message{
 		To: a.Email, Subject: "Your password for Zealous Margin",
 		Text: fmt.Sprintf("%s, set your password here, within two days: %s/set-password/%s", a.Name, at, token),
 	})

@@ -38,8 +38,9 @@ func Receive(s *frame.Frame, c *echo.Context) error {
 	ctx := r.Context()
 	away := func(err error) error { // the body is not read
 		c.Response().Header().Set("Connection", "close")
+		var ended *store.EndedError
 		switch {
-		case errors.Is(err, store.ErrClosed):
+		case errors.Is(err, store.ErrClosed), errors.As(err, &ended):
 			return frame.RefuseAs(http.StatusGone, err)
 		case errors.Is(err, store.ErrFull):
 			return frame.RefuseAs(http.StatusInsufficientStorage, err)

@@ -1,0 +1,97 @@
+package standin_test
+
+import (
+	"context"
+	"io"
+	"mime"
+	"net/mail"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"zealousmargin.example/internal/post"
+	"zealousmargin.example/internal/standin"
+)
+
+type tray struct {
+	mu  sync.Mutex
+	all []standin.Caught
+}
+
+func (k *tray) keep(_ context.Context, c standin.Caught) error {
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	k.all = append(k.all, c)
+	return nil
+}
+
+func opened(t *testing.T) (*tray, *post.Server) {
+	t.Helper()
+	k := &tray{}
+	p, err := standin.OpenPostTray(k.keep)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = p.Close() })
+	s, err := post.NewServer(p.Address(), "", "Gannet Quay Harbour Office <forms@gannet-quay.example>")
+	require.NoError(t, err)
+	return k, s
+}
+
+// What is sent comes in as it was, whatever its letters, by the reader of messages of Go's own library (RFC 5322, RFC 2047).
+func TestAMessageComesIntoTheTray(t *testing.T) {
+	k, s := opened(t)
+	m := post.Message{
+		To: "lucja.ek@mail.example", Subject: "Antrag für Łucja: „Liegeplatz“", ID: "letter-7@gannet-quay.example",
+		Text: "Guten Tag Łucja Ek,\n\n.a line that begins with a full stop\n\nhttps://forms.example/f/ABCDEFGHIJKLMNOPQRSTUVWXYZ234567ABCDEFGHIJKLMN" +
+			strings.Repeat(" and so on", 40) + "\n",
+	}
+	require.NoError(t, s.Send(t.Context(), m))
+	require.Len(t, k.all, 1)
+	assert.Equal(t, m.To, k.all[0].To)
+	assert.Equal(t, "forms@gannet-quay.example", k.all[0].From)
+	assert.Equal(t, m.ID, k.all[0].ID)
+	in, err := mail.ReadMessage(strings.NewReader(string(k.all[0].Raw)))
+	require.NoError(t, err)
+	subject, err := new(mime.WordDecoder).DecodeHeader(in.Header.Get("Subject"))
+	require.NoError(t, err)
+	assert.Equal(t, m.Subject, subject)
+	assert.Equal(t, "auto-generated", in.Header.Get("Auto-Submitted"))
+	from, err := in.Header.AddressList("From")
+	require.NoError(t, err)
+	assert.Equal(t, "Gannet Quay Harbour Office", from[0].Name)
+	text, err := io.ReadAll(post.Body(in))
+	require.NoError(t, err)
+	assert.Equal(t, m.Text, strings.ReplaceAll(string(text), "\r\n", "\n"))
+}
+
+// A mailbox that is not there is for good, one that is slow is not (RFC 5321, 4.2.1; RFC 3463).
+func TestMessagesThatComeBack(t *testing.T) {
+	k, s := opened(t)
+	var back *post.RefusedError
+	require.ErrorAs(t, s.Send(t.Context(), post.Message{To: "gone@" + standin.Nowhere, Subject: "x", Text: "y"}), &back)
+	assert.Contains(t, back.Said, "550 5.1.1 there is no such mailbox")
+	err := s.Send(t.Context(), post.Message{To: "a@" + standin.Slow, Subject: "x", Text: "y"})
+	require.Error(t, err)
+	assert.NotErrorAs(t, err, &back)
+	require.NoError(t, s.Send(t.Context(), post.Message{To: "a@" + standin.Slow, Subject: "x", Text: "y"}))
+	require.ErrorAs(t, s.Send(t.Context(), post.Message{To: "no address", Subject: "x", Text: "y"}), &back)
+	assert.Len(t, k.all, 1)
+}
+
+// A server that is not there may be there another time.
+func TestAServerThatDoesNotAnswer(t *testing.T) {
+	for _, bad := range []string{"mail.office.example", "http://x", "smtp://", "smtp://me:secret@x"} {
+		_, err := post.NewServer(bad, "", "a@b.example")
+		assert.Error(t, err, bad)
+	}
+	_, err := post.NewServer("smtp://localhost:25", "", "nobody")
+	assert.ErrorContains(t, err, "no sender")
+	gone, err := post.NewServer("smtp://127.0.0.1:1", "", "a@b.example")
+	require.NoError(t, err)
+	var back *post.RefusedError
+	err = gone.Send(t.Context(), post.Message{To: "a@b.example", Subject: "x", Text: "y"})
+	require.Error(t, err)
+	assert.NotErrorAs(t, err, &back)
+}

@@ -43,9 +43,8 @@ var floors = [][]string{
 	{
 		"internal/web/bench", "internal/web/workroom", "internal/web/rehearse", "internal/web/release",
 		"internal/web/signin", "internal/web/people", "internal/web/signed",
-		"internal/web/links",
 	},
-	{"internal/web/pages", "internal/web/house"},
+	{"internal/web/pages", "internal/web/house", "internal/web/links"},
 	{"internal/web/bringin"},
 	{"internal/web"},
 	{"demo"},

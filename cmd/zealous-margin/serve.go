@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/mail"
 	"os"
 	"os/signal"
 	"runtime"
@@ -20,6 +21,8 @@ import (
 
 	"zealousmargin.example/demo"
 	"zealousmargin.example/internal/jobs"
+	"zealousmargin.example/internal/post"
+	"zealousmargin.example/internal/standin"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web"
 	"zealousmargin.example/internal/web/frame"
@@ -30,6 +33,9 @@ type settings struct {
 	database, address, office string
 	public                    string // the address from outside, where none is set in the application
 	workers                   int
+	smtp, from                string // the mail server, and the sender of messages
+	post                      *post.Server
+	tray                      *standin.PostTray // where there is no mail server
 	secure                    bool
 	metrics                   string // where what is counted can be read
 	logJSON, logRequests      bool
@@ -38,6 +44,10 @@ type settings struct {
 func (s *settings) flags(c *cobra.Command, workers int) {
 	c.Flags().StringVar(&s.database, "database", os.Getenv("ZM_DATABASE_URL"), "PostgreSQL address (or ZM_DATABASE_URL)")
 	c.Flags().IntVar(&s.workers, "workers", workers, "how many background jobs run at once")
+	c.Flags().StringVar(&s.smtp, "smtp", os.Getenv("ZM_SMTP"), "the mail server, such as smtp://user@mail.office.example:587 or "+
+		"smtps://… (or ZM_SMTP); its password stands in ZM_SMTP_PASSWORD. Without one messages lie in the post tray")
+	c.Flags().StringVar(&s.from, "smtp-from", os.Getenv("ZM_SMTP_FROM"), "the sender of messages, such as \"Harbour office "+
+		"<forms@office.example>\" (or ZM_SMTP_FROM)")
 	c.Flags().BoolVar(&s.logJSON, "log-json", false, "write the log as JSON, a line an event")
 	c.Flags().BoolVar(&s.logRequests, "log-requests", false, "write a line for every request, too")
 }
@@ -60,12 +70,36 @@ func (s *settings) open(ctx context.Context) (*store.Store, *jobs.Queue, error) 
 	if err != nil {
 		return nil, nil, err
 	}
-	q, err := jobs.New(ctx, st, jobs.Options{Workers: s.workers})
+	if err := s.openPost(st); err != nil {
+		st.Close()
+		return nil, nil, err
+	}
+	q, err := jobs.New(ctx, st, jobs.Options{Workers: s.workers, Post: s.post})
 	if err != nil {
 		st.Close()
 		return nil, nil, err
 	}
 	return st, q, nil
+}
+
+// openPost finds the mail server, or opens the post tray in its place.
+func (s *settings) openPost(st *store.Store) (err error) {
+	at, from := s.smtp, s.from
+	if at == "" {
+		s.tray, err = standin.OpenPostTray(func(ctx context.Context, c standin.Caught) error {
+			return st.Catch(ctx, c.ID, c.From, c.To, c.Raw)
+		})
+		if err != nil {
+			return err
+		}
+		at, from = s.tray.Address(), cmp.Or(from, (&mail.Address{Name: s.office, Address: "office@post-tray.invalid"}).String())
+	} else if from == "" {
+		return usageError{errors.New("say who the messages are from: --smtp-from \"Harbour office <forms@office.example>\" or ZM_SMTP_FROM")}
+	}
+	if s.post, err = post.NewServer(at, os.Getenv("ZM_SMTP_PASSWORD"), from); err != nil {
+		return usageError{fmt.Errorf("--smtp: %w", err)}
+	}
+	return nil
 }
 
 // log sets how the log is written: to standard error.
@@ -91,6 +125,9 @@ func (s *settings) run(work func(context.Context, *store.Store, *jobs.Queue) err
 		return err
 	}
 	defer st.Close()
+	if s.tray != nil {
+		defer func() { _ = s.tray.Close() }()
+	}
 	return work(ctx, st, q)
 }
 
@@ -182,7 +219,7 @@ func serve(ctx context.Context, st *store.Store, q *jobs.Queue, s settings, o fr
 		debug.SetMemoryLimit(ownMemory)
 	}
 	go giveBack(ctx)
-	o.Office, o.Secure = s.office, s.secure
+	o.Office, o.Secure, o.Post, o.Tray = s.office, s.secure, s.post, s.tray != nil
 	o.Reached = func() string { return public }
 	empty, err := st.Empty(ctx)
 	if err != nil {

@@ -13,6 +13,7 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/letter"
 )
 
 // The settings of an office.
@@ -29,7 +30,15 @@ const (
 	// Proxy is the address, or the block of addresses, of the proxy that stands before the application: only what it says of where a
 	// request came from is believed.
 	Proxy = "proxy"
+	// The office's own words for the letters that carry links; empty for those that come with the application.
+	LetterSubject   = "letter-subject"
+	LetterText      = "letter-text"
+	ReminderSubject = "reminder-subject"
+	ReminderText    = "reminder-text"
 )
+
+// longestAbout is how long what the log says of a setting may be; of longer ones it says only that they were changed.
+const longestAbout = 500
 
 // Setting is what is set under a key; empty when nothing is.
 func (s *Store) Setting(ctx context.Context, key string) (string, error) {
@@ -62,6 +71,11 @@ func (s *Store) SetSetting(ctx context.Context, key, value string, by int64) err
 		}
 	case Proxy:
 		value, err = checkProxy(value)
+	case LetterSubject, ReminderSubject:
+		value = strings.Join(strings.Fields(value), " ")
+		err = form.CheckLine("the subject", value, letter.LongestSubject)
+	case LetterText, ReminderText:
+		err = form.CheckText("the letter", value, letter.LongestText)
 	default:
 		err = fmt.Errorf("%q is nothing that can be set", key)
 	}
@@ -81,7 +95,11 @@ func (s *Store) SetSetting(ctx context.Context, key, value string, by int64) err
 		if err != nil {
 			return err
 		}
-		return note(ctx, tx, by, DeedSetting, fmt.Sprintf("%s: %q, before %q", key, value, was), "")
+		about := fmt.Sprintf("%s: %q, before %q", key, value, was)
+		if len(about) > longestAbout { // letters
+			about = key
+		}
+		return note(ctx, tx, by, DeedSetting, about, "")
 	})
 }
 

@@ -43,6 +43,7 @@ var doors = map[string]door{
 	"/sign-out":                      {most: 16 << 10, time: 10 * time.Second},
 	"/set-password/:token":           {most: 16 << 10, time: 10 * time.Second},
 	"/first-run":                     {most: 16 << 10, time: 10 * time.Second},
+	frame.LinkPath + ":token":        {most: release.MaxReturn + 1<<16, parts: true, time: 5 * time.Minute},
 	frame.InboxPath + ":inbox":       {most: release.MaxReturn, parts: true, time: 5 * time.Minute},
 }
 

@@ -25,6 +25,8 @@ const (
 var rights = map[string]right{
 	"GET /static/*": anybody, "GET /sign-in": anybody, "POST /sign-in": anybody, "POST /sign-out": anybody,
 	"POST " + frame.InboxPath + ":inbox": anybody, "GET /set-password/:token": anybody, "POST /set-password/:token": anybody,
+	"GET " + frame.LinkPath + ":token": anybody, "POST " + frame.LinkPath + ":token": anybody,
+	"GET " + frame.LinkPath + ":token/form.pdf": anybody,
 	"GET /healthz": anybody, "GET /readyz": anybody, "GET /first-run": anybody, "POST /first-run": anybody,
 
 	"GET /": staff, "GET /documents": staff, "POST /documents/:id/describe": staff, "POST /documents/:id/archive": staff,
@@ -49,15 +51,19 @@ var rights = map[string]right{
 	"GET /documents/:id/people": staff, "POST /documents/:id/people": staff, "GET /documents/:id/people/copies": staff,
 	"POST /documents/:id/sources": staff, "GET /fillings/:id/file": staff, "POST /fillings/:id/cancel": staff, "GET /roster": staff,
 	"POST /roster": staff, "GET /roster.csv": staff, "GET /signed-files": staff, "POST /signed-files": staff,
+	"GET /documents/:id/links": staff, "GET /documents/:id/links.csv": staff, "GET /links/:id/printed": staff,
 	"GET /me": staff, "POST /me": staff,
 
 	"POST /documents/:id/editions": releases, "POST /documents/:id/inbox": releases, "POST /editions/:id/withdraw": releases,
+	"POST /documents/:id/links": releases, "POST /documents/:id/links/send": releases, "POST /documents/:id/links/remind": releases,
+	"POST /links/:id": releases,
 
 	"POST /house-words": administrator, "POST /house-words/:id/drop": administrator, "POST /house-words/:id/learn": administrator,
 	"POST /house-words/:id/leave": administrator, "POST /house-words.csv": administrator,
 	"POST /documents/:id/words/:word/learn": administrator, "POST /house-style/:kind": administrator,
 	"POST /favourites/:id/drop": administrator, "GET /settings": administrator, "POST /settings": administrator,
 	"GET /people": administrator, "POST /people": administrator, "GET /upkeep": administrator, "POST /upkeep/again": administrator,
+	"GET /post-tray": administrator, "GET /post-tray/:id": administrator, // links to set a password lie there
 	"POST /roster/:id/drop": administrator, "GET /documents/:id/delete": administrator, "POST /documents/:id/delete": administrator,
 }
 

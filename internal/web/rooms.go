@@ -6,6 +6,7 @@ import (
 	"zealousmargin.example/internal/web/bench"
 	"zealousmargin.example/internal/web/bringin"
 	"zealousmargin.example/internal/web/house"
+	"zealousmargin.example/internal/web/links"
 	"zealousmargin.example/internal/web/pages"
 	"zealousmargin.example/internal/web/people"
 	"zealousmargin.example/internal/web/rehearse"
@@ -17,6 +18,6 @@ import (
 
 // rooms are the templates of the rooms.
 var rooms = []fs.FS{
-	workroom.Views, bringin.Views, pages.Views, bench.Views, rehearse.Views, people.Views, release.Views, house.Views, signed.Views,
+	workroom.Views, bringin.Views, pages.Views, bench.Views, rehearse.Views, people.Views, release.Views, links.Views, house.Views, signed.Views,
 	signin.Views,
 }

@@ -17,6 +17,7 @@ import (
 	"zealousmargin.example/internal/web/bringin"
 	"zealousmargin.example/internal/web/frame"
 	"zealousmargin.example/internal/web/house"
+	"zealousmargin.example/internal/web/links"
 	"zealousmargin.example/internal/web/pages"
 	"zealousmargin.example/internal/web/people"
 	"zealousmargin.example/internal/web/rehearse"
@@ -66,7 +67,7 @@ func (srv *Server) routes(o frame.Options) {
 	e.Use(sessions(s))
 	e.Use(guarded(s))
 	e.Use(middleware.CSRFWithConfig(middleware.CSRFConfig{
-		Skipper:     func(c *echo.Context) bool { return strings.HasPrefix(c.Request().URL.Path, frame.InboxPath) },
+		Skipper:     func(c *echo.Context) bool { return stranger(c.Request().URL.Path) },
 		TokenLookup: "header:X-CSRF-Token,form:csrf", CookieName: "zm_csrf", CookiePath: "/", CookieHTTPOnly: true,
 		CookieSecure: o.Secure, CookieSameSite: http.SameSiteLaxMode,
 	}))
@@ -82,6 +83,9 @@ func (srv *Server) routes(o frame.Options) {
 	e.GET("/first-run", s.With(signin.FirstRun))
 	e.POST("/first-run", s.With(signin.BeginOffice))
 	e.POST(frame.InboxPath+":inbox", s.With(release.Receive))
+	e.GET(frame.LinkPath+":token", s.With(links.Open))
+	e.POST(frame.LinkPath+":token", s.With(links.Send))
+	e.GET(frame.LinkPath+":token/form.pdf", s.With(links.File))
 
 	in := e.Group("", s.SignedIn, permitted(s), sentOnce)
 	in.GET("/", s.With(workroom.Show))
@@ -127,6 +131,15 @@ func (srv *Server) routes(o frame.Options) {
 	in.POST("/documents/:id/sources", s.With(people.TakeSources))
 	in.GET("/fillings/:id/file", s.With(people.Result))
 	in.POST("/fillings/:id/cancel", s.With(people.Cancel))
+	in.GET("/documents/:id/links", s.With(links.Show))
+	in.POST("/documents/:id/links", s.With(links.Make))
+	in.POST("/documents/:id/links/send", s.With(links.SendOut))
+	in.POST("/documents/:id/links/remind", s.With(links.Remind))
+	in.GET("/documents/:id/links.csv", s.With(links.CSV))
+	in.POST("/links/:id", s.With(links.Change))
+	in.GET("/links/:id/printed", s.With(links.Printed))
+	in.GET("/post-tray", s.With(links.Tray))
+	in.GET("/post-tray/:id", s.With(links.Message))
 	in.GET("/signed-files", s.With(signed.Show))
 	in.POST("/signed-files", s.With(signed.Check))
 	in.GET("/roster", s.With(people.Roster))
@@ -194,6 +207,12 @@ func (srv *Server) Routes() []string {
 
 // ServeHTTP answers one request.
 func (srv *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { srv.all.ServeHTTP(w, r) }
+
+// stranger tells whether an address is one for people who have no account: no cookie of theirs says who they are, so there is nothing that
+// another site could have them do.
+func stranger(path string) bool {
+	return strings.HasPrefix(path, frame.InboxPath) || strings.HasPrefix(path, frame.LinkPath)
+}
 
 // sentOnce takes the key of an edit from the header "X-ZM-Edit", so that what is sent twice is
 // done once.

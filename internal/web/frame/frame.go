@@ -37,6 +37,7 @@ type Frame struct {
 	reached  func() string
 	// FirstWord is what the first person of an office has to know; empty shuts the page for them.
 	FirstWord string
+	Tray      bool // what is sent lies in the post tray
 	post      post.Post
 	views     map[string]*template.Template
 	pictures  *kept
@@ -54,6 +55,7 @@ type Options struct {
 	Hint      string    // shown on the sign-in page
 	Secure    bool      // cookies over https only
 	FirstWord string    // see [Frame]
+	Tray      bool      // messages come into the post tray
 	Post      post.Post // sends messages; nil prints them
 	// Reached gives the address at which the application is reached where none is set; nil is none.
 	Reached func() string
@@ -66,7 +68,7 @@ func New(s *store.Store, q *jobs.Queue, o Options) (f *Frame, stop func(), err e
 	f = &Frame{
 		Store: s, Queue: q, office: o.Office, Hint: o.Hint, Scanner: o.Scanner, Sessions: scs.New(),
 		views: map[string]*template.Template{}, Tries: newThrottle(), Answers: newAnswers(), reached: o.Reached,
-		FirstWord: o.FirstWord, post: o.Post,
+		FirstWord: o.FirstWord, post: o.Post, Tray: o.Tray,
 	}
 	sessions := postgresstore.New(s.DB())
 	f.Sessions.Store = sessions

@@ -17,6 +17,7 @@ import (
 // upkeepView is what an administrator looks after.
 type upkeepView struct {
 	frame.Shell
+	Tray      bool // what is sent lies in the post tray
 	Said      string
 	Queue     []store.Queued
 	Failures  []store.Failure
@@ -51,7 +52,7 @@ func TryAgain(s *frame.Frame, c *echo.Context) error {
 
 func upkeepPage(s *frame.Frame, c *echo.Context, code int, v upkeepView) (err error) {
 	ctx := c.Request().Context()
-	v.Shell = s.Shell(c, "Upkeep", "upkeep")
+	v.Shell, v.Tray = s.Shell(c, "Upkeep", "upkeep"), s.Tray
 	if v.Queue, err = s.Store.Queue(ctx); err != nil {
 		return err
 	}

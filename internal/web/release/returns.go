@@ -18,8 +18,8 @@ import (
 // MaxReturn is how large answers may be, in bytes.
 const MaxReturn = 32 << 20
 
-// kindOfReturn looks at what came: some readers do not say what they send.
-func kindOfReturn(b []byte) string {
+// KindOf looks at what came: some readers do not say what they send.
+func KindOf(b []byte) string {
 	head := bytes.TrimLeft(b[:min(len(b), 1024)], " \r\n\t\xef\xbb\xbf")
 	switch {
 	case bytes.HasPrefix(head, []byte("%FDF-")):
@@ -63,7 +63,7 @@ func Receive(s *frame.Frame, c *echo.Context) error {
 	if len(b) == 0 {
 		return frame.Refuse(errors.New("no answers came with this: press the button of the form that sends them"))
 	}
-	if err := s.Store.Receive(ctx, c.Param("inbox"), kindOfReturn(b), b); err != nil {
+	if err := s.Store.Receive(ctx, c.Param("inbox"), KindOf(b), b); err != nil {
 		return away(err)
 	}
 	return c.HTMLBlob(http.StatusOK, []byte(markup.Page("Received", "The answers have arrived. Thank you.")))

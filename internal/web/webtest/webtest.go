@@ -11,6 +11,8 @@ import (
 
 	"zealousmargin.example/demo"
 	"zealousmargin.example/internal/jobs"
+	"zealousmargin.example/internal/post"
+	"zealousmargin.example/internal/standin"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/store/storetest"
 	"zealousmargin.example/internal/web"
@@ -29,12 +31,16 @@ func OpenBehind(t testing.TB, before func(http.Handler) http.Handler, through ..
 	t.Helper()
 	ctx := context.Background()
 	s = storetest.Copy(t, func(s *store.Store) error { return demo.Load(ctx, s, "berth-application.pdf") }, through...)
-	q, err := jobs.New(ctx, s, jobs.Options{Workers: 2})
+	tray, err := standin.OpenPostTray(func(ctx context.Context, c standin.Caught) error { return s.Catch(ctx, c.ID, c.From, c.To, c.Raw) })
+	require.NoError(t, err)
+	sender, err := post.NewServer(tray.Address(), "", "Gannet Quay <forms@gannet-quay.example>")
+	require.NoError(t, err)
+	q, err := jobs.New(ctx, s, jobs.Options{Workers: 2, Post: sender})
 	require.NoError(t, err)
 	require.NoError(t, q.Start(ctx))
 	var srv *httptest.Server
 	h, stop, err := web.New(s, q, frame.Options{
-		Office: demo.Office, Scanner: demo.Tray(), Reached: func() string { return srv.URL },
+		Office: demo.Office, Scanner: demo.Tray(), Reached: func() string { return srv.URL }, Post: sender, Tray: true,
 	})
 	require.NoError(t, err)
 	srv = httptest.NewServer(before(h))
@@ -44,6 +50,7 @@ func OpenBehind(t testing.TB, before func(http.Handler) http.Handler, through ..
 		last, cancel := context.WithTimeout(ctx, 10*time.Second)
 		defer cancel()
 		_ = q.Stop(last)
+		_ = tray.Close()
 	})
 	return s, srv.URL
 }

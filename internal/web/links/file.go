@@ -1,0 +1,98 @@
+package links
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/pdf/fill"
+	"zealousmargin.example/internal/roster"
+	"zealousmargin.example/internal/store"
+	"zealousmargin.example/internal/web/frame"
+)
+
+// edition is an edition that copies are made of: its file, read once, and its form with what the office fills in today.
+type edition struct {
+	prepared *fill.Form
+	form     form.Template
+	src      []byte
+}
+
+// fillable reads an edition; nil when nothing is filled into it, since it is locked, flat, or takes nothing from the office.
+func fillable(ctx context.Context, s *frame.Frame, id, document int64, file string, locked bool, profile string) (*edition, error) {
+	if locked || profile == string(form.Flat) {
+		return nil, nil
+	}
+	t, err := s.Store.EditionForm(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	d, err := s.Store.Draft(ctx, document)
+	if err != nil {
+		return nil, err
+	}
+	e := &edition{}
+	var takes bool
+	if e.form, takes = roster.Overlaid(&t, &d.Template); !takes {
+		return nil, nil
+	}
+	if e.src, err = s.File(ctx, file); err != nil {
+		return nil, err
+	}
+	e.prepared, err = fill.Prepare(e.src)
+	return e, err
+}
+
+// copyFor fills a copy in for whom a link leads there. What the address of a link says goes in, too; a link for everybody has no number.
+func (e *edition) copyFor(l store.FormLink, with roster.With) fill.Copy {
+	t := e.form
+	if !l.Personal() {
+		t.Fields = slices.Clone(t.Fields)
+		for i := range t.Fields {
+			if src := t.Fields[i].Source; src == form.FromSerial || src == form.FromPerson {
+				t.Fields[i].Source = form.NoSource
+			}
+		}
+	}
+	with.Edition, with.Serial = l.Number, l.Serial
+	return e.prepared.For(&t, l.Person(), with, false)
+}
+
+// fileOf is the form as a link gives it: filled in with what the office knows, and with answers that come back by this link.
+func fileOf(ctx context.Context, s *frame.Frame, l store.FormLink, with roster.With) ([]byte, error) {
+	e, err := fillable(ctx, s, l.EditionID, l.DocumentID, l.File, l.Locked, l.Profile)
+	if err != nil {
+		return nil, err
+	}
+	var b []byte
+	if e != nil {
+		b = e.copyFor(l, with).PDF
+	}
+	if b == nil { // as it was released
+		if b, err = s.File(ctx, l.File); err != nil {
+			return nil, err
+		}
+	}
+	if l.Locked || l.Profile == string(form.Flat) {
+		return b, nil
+	}
+	inbox, err := s.Store.InboxOf(ctx, l.DocumentID)
+	if err != nil || inbox.Path == "" {
+		return b, err
+	}
+	at, err := s.Public(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return fill.Readdress(b, at+frame.InboxPath+inbox.Path, at+frame.InboxPath+l.Inbox)
+}
+
+// address is where a link leads to.
+func address(ctx context.Context, s *frame.Frame, token string) (string, error) {
+	at, err := s.Public(ctx)
+	if err == nil && at == "" {
+		err = frame.Refuse(fmt.Errorf("say first at which address this office is reached from outside, in the settings"))
+	}
+	return at + frame.LinkPath + token, err
+}

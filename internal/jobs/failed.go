@@ -15,6 +15,9 @@ import (
 // givenUp is said of work that failed by a fault of ours.
 const givenUp = "something went wrong on our side and nothing was lost: an administrator can have it tried again"
 
+// notTaken is said of letters that the mail server put off again and again.
+const notTaken = "the mail server did not take it for hours: an administrator can have it tried again"
+
 // failed hears of jobs that end with an error or a panic.
 type failed struct{ *Queue }
 
@@ -42,14 +45,14 @@ func (f failed) HandlePanic(ctx context.Context, job *rivertype.JobRow, panicked
 func (f failed) giveUp(ctx context.Context, w store.Work) {
 	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
 	defer cancel()
-	end := f.store.EndTask
+	end, why := f.store.EndTask, givenUp
 	switch w.Kind {
 	case store.WorkRead:
 		end = f.store.EndIntake
 	case store.WorkPost:
-		end = f.store.EndLetter
+		end, why = f.store.EndLetter, notTaken
 	}
-	if err := end(ctx, w.ID, "failed", givenUp); err != nil {
+	if err := end(ctx, w.ID, "failed", why); err != nil {
 		slog.Error("a job that failed could not be said to have", "about", w.ID, "error", err)
 	}
 }

@@ -43,6 +43,8 @@ const (
 	longestOfAll = 3 * time.Hour
 	// tries is how often work is begun that may go well another time.
 	tries = 5
+	// postTries is that of letters: mail servers put them off for a while, and the last try is some hours after the first.
+	postTries = 10
 	// usualBeat is how often a process that works says that it is there; when it has said nothing for four beats its jobs are given back.
 	usualBeat = 5 * time.Second
 	// softly is how long jobs may go on when the process is to stop; then they are given back.
@@ -179,6 +181,9 @@ func (q *Queue) put(ctx context.Context, tx *sql.Tx, w store.Work) (int64, error
 		return 0, fmt.Errorf("%q is no work", w.Kind)
 	}
 	o := &river.InsertOpts{MaxAttempts: tries}
+	if w.Kind == store.WorkPost {
+		o.MaxAttempts = postTries
+	}
 	if !w.Again {
 		o.UniqueOpts = river.UniqueOpts{ByArgs: true, ByState: []rivertype.JobState{
 			rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRetryable, rivertype.JobStateRunning,

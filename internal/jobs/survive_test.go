@@ -50,7 +50,11 @@ func work(at string) error {
 		return err
 	}
 	defer s.Close()
-	q, err := jobs.New(ctx, s, jobs.Options{Workers: 1, Beat: beat})
+	sender, err := trayed(s, os.Getenv(slowly) != "")
+	if err != nil {
+		return err
+	}
+	q, err := jobs.New(ctx, s, jobs.Options{Workers: 1, Beat: beat, Post: sender})
 	if err != nil {
 		return err
 	}
@@ -63,13 +67,13 @@ func work(at string) error {
 	return q.Stop(last)
 }
 
-// worker starts a process that works.
-func worker(t *testing.T, at string) *exec.Cmd {
+// worker starts a process that works, with more in its environment.
+func worker(t *testing.T, at string, with ...string) *exec.Cmd {
 	t.Helper()
 	self, err := os.Executable()
 	require.NoError(t, err)
 	c := exec.Command(self)
-	c.Env = append(os.Environ(), asWorker+"="+at)
+	c.Env = append(append(os.Environ(), asWorker+"="+at), with...)
 	c.Stderr = os.Stderr
 	require.NoError(t, c.Start())
 	t.Cleanup(func() {

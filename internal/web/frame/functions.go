@@ -32,10 +32,11 @@ var functions = template.FuncMap{
 		}
 		return nil
 	},
-	"short": func(s string) string { return s[:min(12, len(s))] },
-	"bytes": bytesOf,
-	"kb":    func(n int) string { return fmt.Sprintf("%d KB", (n+1023)/1024) },
-	"date":  func(t time.Time) string { return t.Local().Format("2 January 2006, 15:04") },
+	"short":   func(s string) string { return s[:min(12, len(s))] },
+	"bytes":   bytesOf,
+	"kb":      func(n int) string { return fmt.Sprintf("%d KB", (n+1023)/1024) },
+	"lastday": func(t *time.Time) string { return t.Add(-time.Second).Local().Format("2 January 2006") }, // before a moment
+	"date":    func(t time.Time) string { return t.Local().Format("2 January 2006, 15:04") },
 	"value": func(p *string) string {
 		if p == nil {
 			return ""

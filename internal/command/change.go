@@ -178,13 +178,14 @@ type Describe struct {
 	Subject  *string `json:"subject,omitempty"`
 	Language *string `json:"language,omitempty"`
 	Leave    *string `json:"leave,omitempty"`
+	Roles    *string `json:"roles,omitempty"` // who fill it in, in order, with commas between
 }
 
 func (c Describe) plan(d *Desk) (form.Edit, error) {
 	x := d.Draft.Details
 	for key, v := range map[string]*string{
 		"title": c.Title, "author": c.Author, "subject": c.Subject, "language": c.Language,
-		"leave": c.Leave,
+		"leave": c.Leave, "roles": c.Roles,
 	} {
 		if v == nil {
 			continue

@@ -71,6 +71,8 @@ type Details struct {
 	Language string `json:"language,omitempty"` // BCP 47, as "en-GB"
 	// Leave names the leftovers that a release leaves behind, in the words of package pdf.
 	Leave string `json:"leave,omitempty"` // comma-separated
+	// Roles names those who fill the form in, one after the other; roles that only fields name come after them.
+	Roles string `json:"roles,omitempty"` // comma-separated
 	// Events are what is done when something happens to the document or to one of its pages.
 	Events []Step `json:"events,omitempty"`
 }

@@ -31,6 +31,7 @@ var DetailProperties = []Property[Details]{
 	wordOf("subject", "subject", func(d *Details) *string { return &d.Subject }),
 	wordOf("language", "language", func(d *Details) *string { return &d.Language }),
 	wordOf("leave", "leave", func(d *Details) *string { return &d.Leave }).drafted("it says what a release leaves behind"),
+	wordOf("roles", "roles", func(d *Details) *string { return &d.Roles }).drafted("the office sends the form round in that order"),
 	dataOf("events", "events", func(d *Details) *[]Step { return &d.Events }, slices.Equal, slices.Clone),
 }
 

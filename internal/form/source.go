@@ -17,6 +17,8 @@ const (
 	FromSerial  Source = "serial"
 	FromLink    Source = "link"
 	FromText    Source = "text"
+	FromSigner  Source = "signer"
+	FromSigned  Source = "signed"
 )
 
 // sourceWords are the sources as a note offers them.
@@ -28,6 +30,8 @@ var sourceWords = []Offer{
 	{"serial", "a serial number"},
 	{"link", "a word of the link"},
 	{"text", "these words"},
+	{"signer", "the name of whoever signs"},
+	{"signed", "the day of signing"},
 }
 
 // takesDatum tells whether the source of a field needs one.
@@ -49,7 +53,7 @@ const longestDatum = 500
 
 func (f *Field) checkSource() error {
 	if offerWords(sourceWords, string(f.Source)) == string(f.Source) && f.Source != NoSource {
-		return fmt.Errorf("%s cannot be filled in from %q: use person, today, edition, serial, link or text", f.Name, f.Source)
+		return fmt.Errorf("%s cannot be filled in from %q: use person, today, edition, serial, link, text, signer or signed", f.Name, f.Source)
 	}
 	if f.Datum != "" && !f.takesDatum() {
 		return fmt.Errorf("%s has %q to be filled in with, but nothing that says what that is", f.Name, f.Datum)

@@ -44,6 +44,19 @@ var Reminder = Words{
 		"If they are on their way, there is nothing left to do.\n\nWith kind regards\n{office}\n",
 }
 
+// Sign is what is sent to somebody whose turn it is to fill in their part and sign.
+var Sign = Words{
+	Subject: "For you to sign: {form}",
+	Text: "Good day {name},\n\nit is your turn to fill in your part and to sign: {form}.\n\n{link}\n\nThe passcode is the one that the office " +
+		"has told you.\n\nWith kind regards\n{office}\n",
+}
+
+// Finished is what is sent when everybody has signed.
+var Finished = Words{
+	Subject: "Signed by all: {form}",
+	Text:    "Good day {name},\n\nall have signed: {form}. Your copy lies here.\n\n{link}\n\nWith kind regards\n{office}\n",
+}
+
 var inBraces = regexp.MustCompile(`\{([^{}\n]*)\}`)
 
 // Check refuses words that are empty or too long, that would break the head of a message, that have a blank which is none, or no link.

@@ -27,6 +27,8 @@ func Example() {
 func TestWordsThatComeWithItAreGood(t *testing.T) {
 	assert.NoError(t, letter.First.Check())
 	assert.NoError(t, letter.Reminder.Check())
+	assert.NoError(t, letter.Sign.Check())
+	assert.NoError(t, letter.Finished.Check())
 }
 
 func TestALetterSaysWhatIsWrongWithIt(t *testing.T) {

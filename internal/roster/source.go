@@ -116,6 +116,8 @@ type With struct {
 	Edition int
 	Serial  int
 	Link    map[string]string // what the address of a link says
+	Signer  string            // who signs; empty while nobody does
+	Signed  time.Time         // when; the zero time while nobody does
 }
 
 // Values works out what the office fills a form in with for a person, by the names of the fields. A datum that the person does not have
@@ -140,6 +142,12 @@ func Values(t *form.Template, p Person, w With) (values map[string]string, missi
 			v = written(&f, w.Link[f.Datum])
 		case form.FromText:
 			v = f.Datum
+		case form.FromSigner:
+			v = w.Signer
+		case form.FromSigned:
+			if !w.Signed.IsZero() {
+				v = rules.ShowDate(patternOf(&f), w.Signed)
+			}
 		}
 		switch f.Kind {
 		case form.CheckBox, form.Radio:

@@ -146,10 +146,10 @@ func linesText(b *strings.Builder, value string, w, h float64, l Setting, face T
 	size := l.Size
 	var rows []string
 	if size > 0 {
-		rows = wrap(value, (w-2*pad)/size, face)
+		rows = Wrap(value, (w-2*pad)/size, face)
 	} else {
 		for size = maxAuto; ; size -= 0.5 {
-			rows = wrap(value, (w-2*pad)/size, face)
+			rows = Wrap(value, (w-2*pad)/size, face)
 			if float64(len(rows))*size*lineStep <= h-2*pad || size <= minAuto {
 				break
 			}
@@ -169,9 +169,9 @@ func linesText(b *strings.Builder, value string, w, h float64, l Setting, face T
 	}
 }
 
-// wrap breaks text at line ends and spaces into rows at most width em wide; a word
+// Wrap breaks text at line ends and spaces into rows at most width em wide; a word
 // that is wider is broken where it must.
-func wrap(s string, width float64, face Typeface) []string {
+func Wrap(s string, width float64, face Typeface) []string {
 	var rows []string
 	s = strings.ReplaceAll(strings.ReplaceAll(s, "\r\n", "\n"), "\r", "\n")
 	for para := range strings.SplitSeq(s, "\n") {

@@ -29,7 +29,7 @@ func TextFits(f form.Field, text string) (ok bool, size float64) {
 		return len([]rune(text)) <= f.Comb, math.Min(maxAuto, w/float64(f.Comb)/0.75)
 	case f.Multiline:
 		fits := func(size float64) bool {
-			return float64(len(wrap(text, (w-2*pad)/size, set)))*size*lineStep <= h-2*pad+0.5
+			return float64(len(Wrap(text, (w-2*pad)/size, set)))*size*lineStep <= h-2*pad+0.5
 		}
 		if size > 0 {
 			return fits(size), size

@@ -96,7 +96,7 @@ func Details(s *frame.Frame, c *echo.Context) error {
 	_, err = s.CarryOut(c.Request().Context(), id, -1, frame.Account(c).ID, "", false, func(*form.Template) ([]command.Command, error) {
 		return []command.Command{command.Describe{
 			Title: said("title"), Author: said("author"), Subject: said("subject"),
-			Language: said("language"), Leave: &left,
+			Language: said("language"), Leave: &left, Roles: said("roles"),
 		}}, nil
 	})
 	if err != nil && err != form.ErrNothing {

@@ -109,11 +109,7 @@ func gather(s *frame.Frame, c *echo.Context, alone bool) (rehearseView, error) {
 	if _, err := rules.NewSession(t.Fields, time.Now()); err != nil {
 		v.Problem = frame.Sentence(err.Error())
 	}
-	for _, f := range t.Fields {
-		if f.Role != "" && !slices.Contains(v.Roles, f.Role) {
-			v.Roles = append(v.Roles, f.Role)
-		}
-	}
+	v.Roles = t.RoleOrder()
 	m := geom.ToView(p.Width, p.Height, p.Rotate)
 	for _, f := range t.OnPage(n) {
 		if !f.Placed() {

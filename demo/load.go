@@ -55,6 +55,9 @@ func Load(ctx context.Context, s *store.Store, only ...string) error {
 	if err := owners(ctx, s, by); err != nil {
 		return err
 	}
+	if err := certified(ctx, s, by); err != nil {
+		return err
+	}
 	all, err := Documents()
 	if err != nil {
 		return err

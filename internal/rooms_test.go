@@ -42,7 +42,7 @@ var floors = [][]string{
 	{"internal/web/frame"},
 	{
 		"internal/web/bench", "internal/web/workroom", "internal/web/rehearse", "internal/web/release",
-		"internal/web/signin", "internal/web/people", "internal/web/signed",
+		"internal/web/signin", "internal/web/people", "internal/web/signed", "internal/web/signing",
 	},
 	{"internal/web/pages", "internal/web/house", "internal/web/links"},
 	{"internal/web/bringin"},

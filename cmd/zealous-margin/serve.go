@@ -12,6 +12,7 @@ import (
 	"net/mail"
 	"os"
 	"os/signal"
+	"path/filepath"
 	"runtime"
 	"runtime/debug"
 	"syscall"
@@ -33,6 +34,7 @@ type settings struct {
 	database, address, office string
 	public                    string // the address from outside, where none is set in the application
 	workers                   int
+	keyFile                   string // that kept certificates are encrypted with
 	smtp, from                string // the mail server, and the sender of messages
 	post                      *post.Server
 	tray                      *standin.PostTray // where there is no mail server
@@ -44,6 +46,8 @@ type settings struct {
 func (s *settings) flags(c *cobra.Command, workers int) {
 	c.Flags().StringVar(&s.database, "database", os.Getenv("ZM_DATABASE_URL"), "PostgreSQL address (or ZM_DATABASE_URL)")
 	c.Flags().IntVar(&s.workers, "workers", workers, "how many background jobs run at once")
+	c.Flags().StringVar(&s.keyFile, "key-file", os.Getenv("ZM_KEY_FILE"), "the key that kept certificates are encrypted with (or "+
+		"ZM_KEY_FILE); it is made where there is none. Without one it lies in the folder for settings of whoever runs the application")
 	c.Flags().StringVar(&s.smtp, "smtp", os.Getenv("ZM_SMTP"), "the mail server, such as smtp://user@mail.office.example:587 or "+
 		"smtps://… (or ZM_SMTP); its password stands in ZM_SMTP_PASSWORD. Without one messages lie in the post tray")
 	c.Flags().StringVar(&s.from, "smtp-from", os.Getenv("ZM_SMTP_FROM"), "the sender of messages, such as \"Harbour office "+
@@ -70,6 +74,10 @@ func (s *settings) open(ctx context.Context) (*store.Store, *jobs.Queue, error) 
 	if err != nil {
 		return nil, nil, err
 	}
+	if st.Key, err = s.key(); err != nil {
+		st.Close()
+		return nil, nil, err
+	}
 	if err := s.openPost(st); err != nil {
 		st.Close()
 		return nil, nil, err
@@ -80,6 +88,23 @@ func (s *settings) open(ctx context.Context) (*store.Store, *jobs.Queue, error) 
 		return nil, nil, err
 	}
 	return st, q, nil
+}
+
+// key reads the key that kept certificates are encrypted with; none where nobody has said where it lies and there is no folder for it.
+func (s *settings) key() ([]byte, error) {
+	path := s.keyFile
+	if path == "" {
+		dir, err := os.UserConfigDir()
+		if err != nil {
+			return nil, nil //nolint:nilerr // certificates are not kept then, and the page for them says so
+		}
+		path = filepath.Join(dir, "zealous-margin", "key")
+	}
+	key, err := store.KeyFile(path)
+	if err != nil {
+		return nil, fmt.Errorf("--key-file: %w", err)
+	}
+	return key, nil
 }
 
 // openPost finds the mail server, or opens the post tray in its place.

@@ -81,6 +81,10 @@ var (
 	uses = []string{
 		`select file from originals where document_id = $1`, `select file from editions where document_id = $1`,
 		`select f.result from fillings f join tasks t on t.id = f.task_id where t.document_id = $1 and f.result is not null`,
+		`select s.file from signings s join editions e on e.id = s.edition_id where e.document_id = $1`,
+		`select s.finished from signings s join editions e on e.id = s.edition_id where e.document_id = $1 and s.finished is not null`,
+		`select w.file from signers w join signings s on s.id = w.signing_id join editions e on e.id = s.edition_id
+			where e.document_id = $1 and w.file is not null`,
 		`select file from returns where document_id = $1`, `select original from documents where id = $1`,
 		`select f.file from intake_files f join intakes i on i.id = f.intake_id where i.document_id = $1 or i.into_document = $1`,
 		`select f.opened from intake_files f join intakes i on i.id = f.intake_id
@@ -114,6 +118,8 @@ func dropFiles(ctx context.Context, tx *sqlx.Tx, files []string) error {
 		and not exists (select from tasks where position(f.sha256 in partial::text) > 0)
 		and not exists (select from editions where position(f.sha256 in template::text) > 0)
 		and not exists (select from fillings where result = f.sha256)
+		and not exists (select from signings where file = f.sha256 or finished = f.sha256)
+		and not exists (select from signers where file = f.sha256)
 		and not exists (select from house_style where position(f.sha256 in style::text) > 0)
 		and not exists (select from favourites where position(f.sha256 in style::text) > 0)`, files)
 	return err

@@ -114,10 +114,11 @@ const formLinkColumns = `select l.id, l.edition_id, e.number, e.document_id, d.t
 	left join withdrawals w on w.edition_id = e.id
 	left join lateral (select recipient, state, problem, sent_at from letters where link_id = l.id order by id desc limit 1) p on true `
 
-// FormLinks lists the links of an edition: open ones first, then personal ones by name.
+// FormLinks lists the links of an edition, but for those of people who sign: open ones first, then personal ones by name.
 func (s *Store) FormLinks(ctx context.Context, edition int64) ([]FormLink, error) {
 	var out []FormLink
-	err := s.db.SelectContext(ctx, &out, formLinkColumns+`where l.edition_id = $1 order by l.person is not null, lower(l.name), l.id`, edition)
+	err := s.db.SelectContext(ctx, &out, formLinkColumns+`where l.edition_id = $1 and not exists (select from signers where link_id = l.id)
+		order by l.person is not null, lower(l.name), l.id`, edition)
 	return out, err
 }
 

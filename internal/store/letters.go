@@ -37,7 +37,7 @@ type Letter struct {
 func (s *Store) post(ctx context.Context, tx *sqlx.Tx, l Letter, by int64) error {
 	var id int64
 	if err := tx.GetContext(ctx, &id, `insert into letters (link_id, kind, recipient, subject, body, made_by, number)
-		values ($1, $2, $3, $4, $5, $6, $7) returning id`, l.LinkID, l.Kind, l.Recipient, l.Subject, l.Body, by, rand.Text()); err != nil {
+		values ($1, $2, $3, $4, $5, nullif($6, 0), $7) returning id`, l.LinkID, l.Kind, l.Recipient, l.Subject, l.Body, by, rand.Text()); err != nil {
 		return err
 	}
 	return s.enqueue(ctx, tx, Work{Kind: WorkPost, ID: id})

@@ -35,7 +35,12 @@ const (
 	LetterText      = "letter-text"
 	ReminderSubject = "reminder-subject"
 	ReminderText    = "reminder-text"
+	// Consent is what those who sign agree to, in the office's words; empty is [UsualConsent].
+	Consent = "consent"
 )
+
+// UsualConsent is what those who sign agree to as long as the office has no words of its own.
+const UsualConsent = "I have read this form. What I have filled in is true, and what stands here for my name is my signature."
 
 // longestAbout is how long what the log says of a setting may be; of longer ones it says only that they were changed.
 const longestAbout = 500
@@ -74,6 +79,9 @@ func (s *Store) SetSetting(ctx context.Context, key, value string, by int64) err
 	case LetterSubject, ReminderSubject:
 		value = strings.Join(strings.Fields(value), " ")
 		err = form.CheckLine("the subject", value, letter.LongestSubject)
+	case Consent:
+		value = strings.TrimSpace(value)
+		err = form.CheckText("what those who sign agree to", value, longestConsent)
 	case LetterText, ReminderText:
 		err = form.CheckText("the letter", value, letter.LongestText)
 	default:

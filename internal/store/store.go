@@ -33,6 +33,8 @@ type Store struct {
 	// Enqueue puts work on the queue in the transaction of what it is about, and gives the number of its job. Without it what waits is
 	// taken up when a queue starts.
 	Enqueue func(context.Context, *sql.Tx, Work) (int64, error)
+	// Key is what kept certificates are encrypted with, 32 bytes; without it none can be kept.
+	Key []byte
 }
 
 // Work is what a job is about.

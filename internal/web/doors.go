@@ -19,6 +19,7 @@ import (
 	"zealousmargin.example/internal/web/house"
 	"zealousmargin.example/internal/web/release"
 	"zealousmargin.example/internal/web/signed"
+	"zealousmargin.example/internal/web/signing"
 )
 
 // door is what a route lets in.
@@ -43,6 +44,8 @@ var doors = map[string]door{
 	"/sign-out":                      {most: 16 << 10, time: 10 * time.Second},
 	"/set-password/:token":           {most: 16 << 10, time: 10 * time.Second},
 	"/first-run":                     {most: 16 << 10, time: 10 * time.Second},
+	"/signings/:id":                  {most: signing.MaxSent + 5<<20, parts: true, time: 5 * time.Minute},
+	"/certificates":                  {most: signing.MaxCertificate + 1<<16, parts: true, time: time.Minute},
 	frame.LinkPath + ":token":        {most: release.MaxReturn + 1<<16, parts: true, time: 5 * time.Minute},
 	frame.InboxPath + ":inbox":       {most: release.MaxReturn, parts: true, time: 5 * time.Minute},
 }

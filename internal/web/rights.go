@@ -52,17 +52,20 @@ var rights = map[string]right{
 	"POST /documents/:id/sources": staff, "GET /fillings/:id/file": staff, "POST /fillings/:id/cancel": staff, "GET /roster": staff,
 	"POST /roster": staff, "GET /roster.csv": staff, "GET /signed-files": staff, "POST /signed-files": staff,
 	"GET /documents/:id/links": staff, "GET /documents/:id/links.csv": staff, "GET /links/:id/printed": staff,
-	"GET /me": staff, "POST /me": staff,
+	"GET /documents/:id/signings": staff, "GET /signings/:id": staff, "POST /signings/:id": staff, "GET /signings/:id/form.pdf": staff,
+	"GET /signings/:id/signed/:n": staff,
+	"GET /me":                     staff, "POST /me": staff,
 
 	"POST /documents/:id/editions": releases, "POST /documents/:id/inbox": releases, "POST /editions/:id/withdraw": releases,
 	"POST /documents/:id/links": releases, "POST /documents/:id/links/send": releases, "POST /documents/:id/links/remind": releases,
-	"POST /links/:id": releases,
+	"POST /links/:id": releases, "POST /documents/:id/signings": releases, "POST /signings/:id/end": releases,
 
 	"POST /house-words": administrator, "POST /house-words/:id/drop": administrator, "POST /house-words/:id/learn": administrator,
 	"POST /house-words/:id/leave": administrator, "POST /house-words.csv": administrator,
 	"POST /documents/:id/words/:word/learn": administrator, "POST /house-style/:kind": administrator,
 	"POST /favourites/:id/drop": administrator, "GET /settings": administrator, "POST /settings": administrator,
 	"GET /people": administrator, "POST /people": administrator, "GET /upkeep": administrator, "POST /upkeep/again": administrator,
+	"GET /certificates": administrator, "POST /certificates": administrator, "POST /certificates/:id": administrator,
 	"GET /post-tray": administrator, "GET /post-tray/:id": administrator, // links to set a password lie there
 	"POST /roster/:id/drop": administrator, "GET /documents/:id/delete": administrator, "POST /documents/:id/delete": administrator,
 }

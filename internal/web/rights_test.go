@@ -27,10 +27,11 @@ var (
 		"POST /documents/:id/words/:word/learn", "POST /house-style/:kind", "POST /favourites/:id/drop", "GET /settings", "POST /settings",
 		"GET /upkeep", "POST /upkeep/again", "GET /documents/:id/delete", "POST /documents/:id/delete",
 		"GET /people", "POST /people", "POST /roster/:id/drop", "GET /post-tray", "GET /post-tray/:id",
+		"GET /certificates", "POST /certificates", "POST /certificates/:id",
 	}
 	releasing = []string{
 		"POST /documents/:id/editions", "POST /documents/:id/inbox", "POST /editions/:id/withdraw", "POST /documents/:id/links",
-		"POST /documents/:id/links/send", "POST /documents/:id/links/remind", "POST /links/:id",
+		"POST /documents/:id/links/send", "POST /documents/:id/links/remind", "POST /links/:id", "POST /documents/:id/signings", "POST /signings/:id/end",
 	}
 	strangers = []string{
 		"GET /static/*", "GET /sign-in", "POST /sign-in", "POST /sign-out", "POST /in/:inbox", "GET /f/:token", "POST /f/:token", "GET /f/:token/form.pdf",

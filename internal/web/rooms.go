@@ -13,11 +13,12 @@ import (
 	"zealousmargin.example/internal/web/release"
 	"zealousmargin.example/internal/web/signed"
 	"zealousmargin.example/internal/web/signin"
+	"zealousmargin.example/internal/web/signing"
 	"zealousmargin.example/internal/web/workroom"
 )
 
 // rooms are the templates of the rooms.
 var rooms = []fs.FS{
-	workroom.Views, bringin.Views, pages.Views, bench.Views, rehearse.Views, people.Views, release.Views, links.Views, house.Views, signed.Views,
+	workroom.Views, bringin.Views, pages.Views, bench.Views, rehearse.Views, people.Views, release.Views, links.Views, signing.Views, house.Views, signed.Views,
 	signin.Views,
 }

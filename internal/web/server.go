@@ -24,6 +24,7 @@ import (
 	"zealousmargin.example/internal/web/release"
 	"zealousmargin.example/internal/web/signed"
 	"zealousmargin.example/internal/web/signin"
+	"zealousmargin.example/internal/web/signing"
 	"zealousmargin.example/internal/web/static"
 	"zealousmargin.example/internal/web/workroom"
 )
@@ -140,6 +141,16 @@ func (srv *Server) routes(o frame.Options) {
 	in.GET("/links/:id/printed", s.With(links.Printed))
 	in.GET("/post-tray", s.With(links.Tray))
 	in.GET("/post-tray/:id", s.With(links.Message))
+	in.GET("/documents/:id/signings", s.With(signing.Rounds))
+	in.POST("/documents/:id/signings", s.With(signing.Begin))
+	in.GET("/signings/:id", s.With(signing.Show))
+	in.POST("/signings/:id", s.With(signing.Put))
+	in.GET("/signings/:id/form.pdf", s.With(signing.Give))
+	in.GET("/signings/:id/signed/:n", s.With(signing.Signed))
+	in.POST("/signings/:id/end", s.With(signing.End))
+	in.GET("/certificates", s.With(signing.Certificates))
+	in.POST("/certificates", s.With(signing.KeepCertificate))
+	in.POST("/certificates/:id", s.With(signing.ChangeCertificate))
 	in.GET("/signed-files", s.With(signed.Show))
 	in.POST("/signed-files", s.With(signed.Check))
 	in.GET("/roster", s.With(people.Roster))

@@ -31,7 +31,7 @@ func TestASignedFileIsCheckedInSentences(t *testing.T) {
 	berth, err := demo.Berth()
 	require.NoError(t, err)
 	_, body = o.send("/signed-files", "berth.pdf", berth.Bytes, nil)
-	assert.Contains(t, body, "Nobody has signed this file.")
+	assert.Contains(t, body, "Nobody has signed this file with a certificate.")
 	code, body = o.send("/signed-files", "no.pdf", []byte("no PDF"), nil)
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
 	assert.Contains(t, body, "This is not a PDF file")

@@ -34,7 +34,7 @@ create table letters (
   id        bigint generated always as identity primary key,
   link_id   bigint references form_links (id) on delete cascade,
   number    text not null, -- in the head of the message, by which it is known when it is handed over twice
-  kind      text not null check (kind in ('link', 'reminder')),
+  kind      text not null check (kind in ('link', 'reminder', 'sign', 'finished')),
   recipient text not null,
   subject   text not null,
   body      text not null,

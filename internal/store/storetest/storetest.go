@@ -36,6 +36,7 @@ func Copy(t testing.TB, fill func(*store.Store) error, through ...func(address s
 		s, err := store.Open(context.Background(), address(t, name))
 		require.NoError(t, err)
 		defer s.Close()
+		s.Key = key
 		require.NoError(t, fill(s))
 		patternName = name
 	})
@@ -51,6 +52,9 @@ var (
 	pattern     sync.Once
 	patternName string
 )
+
+// key is what certificates are encrypted with in tests.
+var key = []byte("thirty-two bytes for tests alone")
 
 const patternPrefix = "zm_pattern_"
 
@@ -74,6 +78,7 @@ func opened(t testing.TB, address string) *store.Store {
 	t.Helper()
 	s, err := store.Open(context.Background(), address)
 	require.NoError(t, err)
+	s.Key = key
 	t.Cleanup(s.Close)
 	return s
 }

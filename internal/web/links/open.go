@@ -19,6 +19,7 @@ import (
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web/frame"
 	"zealousmargin.example/internal/web/release"
+	"zealousmargin.example/internal/web/signing"
 )
 
 // passLife is how long a passcode that was said is good for.
@@ -96,6 +97,17 @@ func atLink(s *frame.Frame, c *echo.Context) (l store.FormLink, v openView, done
 	return l, v, false, nil
 }
 
+// deskOf is the desk of whoever signs by a link; [store.ErrMissing] when nobody does.
+func deskOf(s *frame.Frame, c *echo.Context, l store.FormLink, said string) (signing.Desk, error) {
+	ctx := c.Request().Context()
+	g, signer, err := s.Store.SigningOf(ctx, l.ID)
+	d := signing.Desk{
+		Signing: g, Signer: signer, At: frame.LinkPath + l.Token, Pass: said, Query: "?" + url.Values{"pass": {said}}.Encode(),
+		Knows: func(said string) (bool, error) { return s.Store.KnowsPasscode(ctx, l, said) },
+	}
+	return d, err
+}
+
 // Open shows the page that a link leads to.
 func Open(s *frame.Frame, c *echo.Context) error {
 	l, v, done, err := atLink(s, c)
@@ -111,6 +123,12 @@ func Open(s *frame.Frame, c *echo.Context) error {
 func openPage(s *frame.Frame, c *echo.Context, code int, v openView, said string) error {
 	if v.Ask = !passes(v.Link, said, time.Now()); !v.Ask && v.Link.Passcode != "" {
 		v.Pass = said
+		switch d, err := deskOf(s, c, v.Link, said); {
+		case err == nil:
+			return signing.Page(s, c, code, d, v.Problem)
+		case !errors.Is(err, store.ErrMissing):
+			return err
+		}
 	}
 	q := url.Values{}
 	for key, all := range c.QueryParams() {
@@ -165,6 +183,12 @@ func Send(s *frame.Frame, c *echo.Context) error {
 		return openPage(s, c, http.StatusForbidden, v, "")
 	}
 	said := c.FormValue("pass")
+	switch d, err := deskOf(s, c, l, said); {
+	case err == nil:
+		return signing.Do(s, c, d)
+	case !errors.Is(err, store.ErrMissing):
+		return err
+	}
 	switch err := take(s, c, l); {
 	case store.Said(err):
 		return err
@@ -210,6 +234,12 @@ func File(s *frame.Frame, c *echo.Context) error {
 		return err
 	}
 	defer turn()
+	switch d, err := deskOf(s, c, l, c.QueryParam("pass")); {
+	case err == nil:
+		return errors.Join(s.Store.FetchLink(ctx, l.ID), signing.File(s, c, d))
+	case !errors.Is(err, store.ErrMissing):
+		return err
+	}
 	with := roster.With{Today: time.Now(), Link: map[string]string{}}
 	for key, all := range c.QueryParams() {
 		with.Link[key] = all[0]

@@ -1,6 +1,9 @@
 package signed
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
 	"fmt"
 	"net/http"
 
@@ -8,6 +11,7 @@ import (
 
 	"zealousmargin.example/internal/pdf/read"
 	"zealousmargin.example/internal/pdf/sign"
+	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web/frame"
 )
 
@@ -19,7 +23,8 @@ type view struct {
 	File    string
 	Found   []sign.Finding
 	Checked bool
-	Bad     bool // a signature does not hold
+	Bad     bool           // a signature does not hold
+	Signing *store.Signing // whose finished form it is
 	Problem string
 }
 
@@ -31,15 +36,18 @@ func Show(s *frame.Frame, c *echo.Context) error {
 // Check says what became of the signatures of a file. Nothing of it is kept.
 func Check(s *frame.Frame, c *echo.Context) error {
 	v := view{Shell: s.Shell(c, "Check a signed file", "signed")}
-	err := v.check(c)
+	err := v.check(s, c)
 	if err != nil {
+		if store.Said(err) {
+			return err
+		}
 		v.Problem = frame.Sentence(err.Error())
 		return s.Render(c, http.StatusUnprocessableEntity, "signed", "page", v)
 	}
 	return s.Render(c, http.StatusOK, "signed", "page", v)
 }
 
-func (v *view) check(c *echo.Context) error {
+func (v *view) check(s *frame.Frame, c *echo.Context) error {
 	name, b, err := frame.Upload(c, MaxFile, "choose a PDF file first")
 	if err != nil {
 		return err
@@ -49,6 +57,13 @@ func (v *view) check(c *echo.Context) error {
 		return fmt.Errorf("this file is larger than %d MB: check it on the command line", MaxFile>>20)
 	}
 	if _, err := read.Check(c.Request().Context(), b); err != nil { // in a process of its own, with limits
+		return err
+	}
+	hash := sha256.Sum256(b)
+	switch g, err := s.Store.SigningByFile(c.Request().Context(), hex.EncodeToString(hash[:])); {
+	case err == nil:
+		v.Signing = &g
+	case !errors.Is(err, store.ErrMissing):
 		return err
 	}
 	if v.Found, err = sign.Check(b, sign.Trust{}); err != nil {

@@ -25,6 +25,7 @@ type workroomView struct {
 	Running  []store.Intake
 	Folders  []store.Batch
 	Scanner  bool
+	ToSign   []store.Signing // what waits for the signature of whoever looks
 
 	Listing  store.Listing
 	Stages   []stageChoice
@@ -198,6 +199,11 @@ func gather(s *frame.Frame, c *echo.Context) (workroomView, error) {
 		Shell:    s.Shell(c, title, map[bool]string{true: "archive", false: "workroom"}[l.Archived]),
 		Archived: l.Archived, Listing: l, Sorts: sorts, Seeking: l.Search+l.Stage+l.Label != "" || l.Mine != 0,
 		MaxMB: intake.MaxBytes >> 20, Accept: intake.Accept, Scanner: s.Scanner != nil,
+	}
+	if !l.Archived {
+		if v.ToSign, err = s.Store.ToSign(ctx, frame.Account(c).ID); err != nil {
+			return v, err
+		}
 	}
 	for _, d := range listed.Documents {
 		v.Rows = append(v.Rows, rowOf(d))

@@ -80,7 +80,7 @@ func (b *Builder) TouchWidget(w read.Widget) {
 func (b *Builder) looksOf(w read.Widget) look.Setting {
 	has := read.LookOf(b.Kit.File, w)
 	l := look.Setting{
-		Multiline: w.Kind == form.Text && w.Flags&object.FlagMultiline != 0, Comb: w.Comb(), Size: has.Size,
+		Multiline: (w.Kind == form.Text || w.Kind == form.Signature) && w.Flags&object.FlagMultiline != 0, Comb: w.Comb(), Size: has.Size,
 		Colour: look.TypeColour(has), Font: has.Font,
 		Align: map[form.Align]int{form.AlignCentre: 1, form.AlignRight: 2}[has.Align],
 	}

@@ -92,17 +92,20 @@ func (s *settings) open(ctx context.Context) (*store.Store, *jobs.Queue, error) 
 
 // key reads the key that kept certificates are encrypted with; none where nobody has said where it lies and there is no folder for it.
 func (s *settings) key() ([]byte, error) {
-	path := s.keyFile
-	if path == "" {
-		dir, err := os.UserConfigDir()
+	if s.keyFile != "" {
+		key, err := store.KeyFile(s.keyFile)
 		if err != nil {
-			return nil, nil //nolint:nilerr // certificates are not kept then, and the page for them says so
+			err = fmt.Errorf("--key-file: %w", err)
 		}
-		path = filepath.Join(dir, "zealous-margin", "key")
+		return key, err
 	}
-	key, err := store.KeyFile(path)
-	if err != nil {
-		return nil, fmt.Errorf("--key-file: %w", err)
+	dir, err := os.UserConfigDir()
+	var key []byte
+	if err == nil {
+		key, err = store.KeyFile(filepath.Join(dir, "zealous-margin", "key"))
+	}
+	if err != nil { // the page for certificates says so, too
+		slog.Warn("no certificates can be kept: there is no place for the key that encrypts them; say one with --key-file", "error", err)
 	}
 	return key, nil
 }

@@ -98,7 +98,6 @@ func run(address, folder string) error {
 	s.try(func() error { return s.Key(browser.Escape) })
 	s.try(func() error { return s.Key("/") })
 	s.wait("document.querySelectorAll('#field-table tbody tr').length > 15 && document.documentElement.dataset.ready")
-	s.shot("fields")
 	s.click("#field-table tbody tr a")
 	s.wait("document.documentElement.dataset.ready && document.querySelector('.note.open .s')")
 	s.try(func() error { return s.Eval("document.querySelector('.stages a[href$=rules]').click()", nil) })
@@ -121,19 +120,13 @@ func run(address, folder string) error {
 	s.shot("release")
 	s.changed()
 	s.people()
+	s.roads()
 	s.try(func() error { return s.Eval("document.querySelector('.stages a[href$=bring-in]').click()", nil) })
 	s.wait("document.querySelector('.pagerow')")
-	s.shot("bring-in")
 	s.scans()
 	s.houseWords()
 	s.dense()
 	s.rehearse()
-	s.open("/house-style")
-	s.wait("document.querySelector('#style-button-width')")
-	s.shot("house-style")
-	s.open("/upkeep")
-	s.wait("document.querySelector('#log td')")
-	s.shot("upkeep")
 	s.open("/")
 	s.wait("document.querySelector('#documents .row')")
 	s.shot("workroom")
@@ -174,6 +167,92 @@ func (s *shooter) people() {
 	s.click("#fill")
 	s.wait("document.querySelector('#copies a[href$=file]')")
 	s.shot("people")
+	s.try(func() error { return s.Eval("location.href = "+documentPath+" + '/release'", nil) })
+	s.wait("document.getElementById('release')")
+}
+
+// roads takes the pictures of a form that goes out by letters, goes round to be signed, and is checked.
+func (s *shooter) roads() {
+	s.try(func() error {
+		return s.Eval(`(async () => {
+			const at = `+documentPath+`, csrf = document.querySelector('meta[name=csrf-token]').content;
+			const post = (path, v) => fetch(at + path, { method: 'POST', headers: { 'X-CSRF-Token': csrf, 'Content-Type':
+				'application/x-www-form-urlencoded' }, body: new URLSearchParams(v) });
+			for (const [page, role] of [[1, 'applicant'], [2, 'harbour master']]) {
+				const bench = new DOMParser().parseFromString(await (await fetch(at + '/fit?page=' + page)).text(), 'text/html');
+				const ids = [...bench.querySelectorAll('#overlay .f:not(.doubt)')].map((f) => f.dataset.id).join(',');
+				await post('/edits', { page, zoom: 75, stage: 'fit', base: bench.getElementById('bench').dataset.rev, do: 'set', ids, key: 'role',
+					value: role });
+			}
+			await post('/details', { roles: 'applicant, harbour master', title: '', language: '', author: '', subject: '' });
+			await post('/editions', { anyway: 'yes', notes: 'with its parts' });
+		})()`, nil)
+	})
+	s.try(func() error { return s.Eval("location.href = "+documentPath+" + '/links'", nil) })
+	s.wait("document.getElementById('letter')")
+	s.try(func() error { return s.Fill("#search", "upper sandle") })
+	s.click("#sending .seek button")
+	s.wait("document.querySelectorAll('#pick input').length === 8")
+	s.try(func() error { return s.Eval("document.getElementById('whom').value = 'found'", nil) })
+	s.click("#send")
+	s.wait("document.querySelector('.fine, .wrong')")
+	s.try(func() error { return s.Eval("document.getElementById('whom').value = 'found'", nil) })
+	s.try(func() error { return s.Eval("document.querySelector('input[name=anyway]')?.click()", nil) })
+	s.try(func() error { return s.Eval("document.querySelector('.wrong') && document.getElementById('send').click()", nil) })
+	s.wait("document.querySelector('.fine')")
+	s.try(func() error { time.Sleep(2 * time.Second); return nil }) // the letters go out
+	s.try(func() error { return s.Eval("location.href = "+documentPath+" + '/signings'", nil) })
+	s.wait("document.getElementById('begin-signing')")
+	s.try(func() error {
+		return s.Eval(`(() => { const w = document.getElementById('who-0'); w.value = [...w.options].find(o => o.text === 'Odalys Quill').value;
+			document.getElementById('who-1').selectedIndex = 1; })()`, nil)
+	})
+	s.try(func() error { return s.Fill("#passcode-0", "slack water") })
+	s.click("#begin-signing")
+	s.wait("document.querySelector('[id^=round-]')")
+	s.try(func() error { time.Sleep(time.Second); return nil })
+	var back string
+	s.try(func() error { return s.Eval(documentPath, &back) })
+	s.open("/post-tray")
+	s.wait("document.querySelector('#tray a')")
+	s.shot("post-tray")
+	s.click("#tray a")
+	s.wait("document.querySelector('#text a')")
+	s.click("#text a")
+	s.wait("document.getElementById('enter')")
+	s.try(func() error { return s.Fill("input[name=passcode]", "slack water") })
+	s.click("#enter")
+	s.wait("document.getElementById('signhere')")
+	s.try(func() error { return s.Eval("document.getElementById('signhere').scrollIntoView()", nil) })
+	s.shot("sign")
+	s.click("#agree")
+	s.try(func() error { return s.Fill("#secret", "slack water") })
+	s.click("#sign")
+	s.wait("document.getElementById('signed')")
+	s.open("/")
+	s.wait("document.querySelector('.tosign a')")
+	s.click(".tosign a")
+	s.wait("document.getElementById('sign')")
+	s.click("#agree")
+	s.try(func() error { return s.Fill("#secret", demo.People[0].Password) })
+	s.click("#sign")
+	s.wait("document.getElementById('signed')")
+	s.try(func() error {
+		return s.Eval(`(async () => {
+			const b = await (await fetch(document.getElementById('get').href)).blob(), d = new DataTransfer();
+			d.items.add(new File([b], 'berth-application-signed.pdf', { type: 'application/pdf' }));
+			window.signedfile = d.files;
+			const page = new DOMParser().parseFromString(await (await fetch('/signed-files')).text(), 'text/html');
+			document.body.replaceWith(page.body);
+			document.querySelector('input[name=file]').files = window.signedfile;
+		})()`, nil)
+	})
+	s.click("#check")
+	s.wait("document.getElementById('found')")
+	s.shot("check")
+	s.try(func() error { return s.Open(s.address + back + "/links") })
+	s.wait("document.getElementById('personal')")
+	s.shot("links")
 	s.try(func() error { return s.Eval("location.href = "+documentPath+" + '/release'", nil) })
 	s.wait("document.getElementById('release')")
 }

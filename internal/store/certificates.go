@@ -25,6 +25,7 @@ type Certificate struct {
 	NotBefore time.Time `db:"not_before"`
 	NotAfter  time.Time `db:"not_after"`
 	Seals     bool      `db:"seals"` // finished forms
+	Root      []byte    `db:"root"`  // the certificate at the end of its chain (RFC 5280, DER)
 }
 
 // Good tells whether it is valid at a time.
@@ -92,8 +93,8 @@ func (s *Store) KeepCertificate(ctx context.Context, by int64, c Certificate, se
 	}
 	var id int64
 	err = s.tx(ctx, func(tx *sqlx.Tx) error {
-		if err := tx.GetContext(ctx, &id, `insert into certificates (holder, issuer, not_before, not_after, sealed, added_by)
-			values ($1, $2, $3, $4, $5, nullif($6, 0)) returning id`, c.Holder, c.Issuer, c.NotBefore, c.NotAfter,
+		if err := tx.GetContext(ctx, &id, `insert into certificates (holder, issuer, not_before, not_after, root, sealed, added_by)
+			values ($1, $2, $3, $4, $5, $6, nullif($7, 0)) returning id`, c.Holder, c.Issuer, c.NotBefore, c.NotAfter, c.Root,
 			box.Seal(nonce, nonce, secret, nil), by); err != nil {
 			return err
 		}
@@ -105,7 +106,7 @@ func (s *Store) KeepCertificate(ctx context.Context, by int64, c Certificate, se
 // Certificates lists those that are kept.
 func (s *Store) Certificates(ctx context.Context) ([]Certificate, error) {
 	var out []Certificate
-	err := s.db.SelectContext(ctx, &out, `select id, holder, issuer, not_before, not_after, seals from certificates order by id`)
+	err := s.db.SelectContext(ctx, &out, `select id, holder, issuer, not_before, not_after, seals, root from certificates order by id`)
 	return out, err
 }
 

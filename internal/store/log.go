@@ -18,6 +18,7 @@ const (
 	DeedLink      = "gave out by links"
 	DeedSigning   = "sent round to be signed"
 	DeedSigned    = "was signed by all"
+	DeedCertified = "signed with a certificate"
 	DeedKey       = "changed the kept certificates"
 	DeedRoster    = "changed the roster"
 	DeedDelete    = "deleted for good"

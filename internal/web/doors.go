@@ -45,6 +45,7 @@ var doors = map[string]door{
 	"/set-password/:token":           {most: 16 << 10, time: 10 * time.Second},
 	"/first-run":                     {most: 16 << 10, time: 10 * time.Second},
 	"/signings/:id":                  {most: signing.MaxSent + 5<<20, parts: true, time: 5 * time.Minute},
+	"/sign-file":                     {most: signing.MaxSent + 8<<20, parts: true, time: 5 * time.Minute},
 	"/certificates":                  {most: signing.MaxCertificate + 1<<16, parts: true, time: time.Minute},
 	frame.LinkPath + ":token":        {most: release.MaxReturn + 1<<16, parts: true, time: 5 * time.Minute},
 	frame.InboxPath + ":inbox":       {most: release.MaxReturn, parts: true, time: 5 * time.Minute},

@@ -53,8 +53,8 @@ var rights = map[string]right{
 	"POST /roster": staff, "GET /roster.csv": staff, "GET /signed-files": staff, "POST /signed-files": staff,
 	"GET /documents/:id/links": staff, "GET /documents/:id/links.csv": staff, "GET /links/:id/printed": staff,
 	"GET /documents/:id/signings": staff, "GET /signings/:id": staff, "POST /signings/:id": staff, "GET /signings/:id/form.pdf": staff,
-	"GET /signings/:id/signed/:n": staff,
-	"GET /me":                     staff, "POST /me": staff,
+	"GET /signings/:id/signed/:n": staff, "GET /sign-file": staff, "POST /sign-file": staff,
+	"GET /me": staff, "POST /me": staff,
 
 	"POST /documents/:id/editions": releases, "POST /documents/:id/inbox": releases, "POST /editions/:id/withdraw": releases,
 	"POST /documents/:id/links": releases, "POST /documents/:id/links/send": releases, "POST /documents/:id/links/remind": releases,

@@ -148,6 +148,8 @@ func (srv *Server) routes(o frame.Options) {
 	in.GET("/signings/:id/form.pdf", s.With(signing.Give))
 	in.GET("/signings/:id/signed/:n", s.With(signing.Signed))
 	in.POST("/signings/:id/end", s.With(signing.End))
+	in.GET("/sign-file", s.With(signing.SignFile))
+	in.POST("/sign-file", s.With(signing.PutCertificate))
 	in.GET("/certificates", s.With(signing.Certificates))
 	in.POST("/certificates", s.With(signing.KeepCertificate))
 	in.POST("/certificates/:id", s.With(signing.ChangeCertificate))

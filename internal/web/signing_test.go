@@ -8,7 +8,10 @@ import (
 	"crypto/sha256"
 	"crypto/x509"
 	"encoding/hex"
+	"image"
+	"image/png"
 	mathrand "math/rand/v2"
+	"mime/multipart"
 	"net/http"
 	"net/url"
 	"os"
@@ -296,4 +299,109 @@ func TestCertificatesAreKept(t *testing.T) {
 	require.Equal(t, http.StatusOK, code)
 	code, _ = o.post("/certificates/"+id, url.Values{"do": {"drop"}})
 	assert.Equal(t, http.StatusNotFound, code)
+}
+
+// parts posts values and files.
+func (o *office) parts(path string, v url.Values, files map[string][]byte) (int, string) {
+	o.t.Helper()
+	var body bytes.Buffer
+	w := multipart.NewWriter(&body)
+	for k, all := range v {
+		for _, x := range all {
+			require.NoError(o.t, w.WriteField(k, x))
+		}
+	}
+	for k, b := range files {
+		f, err := w.CreateFormFile(k, k+".pdf")
+		require.NoError(o.t, err)
+		_, err = f.Write(b)
+		require.NoError(o.t, err)
+	}
+	require.NoError(o.t, w.Close())
+	req, err := http.NewRequest(http.MethodPost, o.url+path, &body)
+	require.NoError(o.t, err)
+	req.Header.Set("Content-Type", w.FormDataContentType())
+	req.Header.Set("X-CSRF-Token", o.token)
+	code, said, _ := o.do(req)
+	return code, said
+}
+
+// An edition is signed with the office's certificate and then, as an update behind that, with one of somebody's own, with a picture; poppler
+// finds both valid, and the first covers what it did. A preparer does not sign with the office's.
+func TestAnEditionIsSignedWithCertificates(t *testing.T) {
+	o := partsGiven(t)
+	_, body := o.get("/documents/1/release")
+	assert.Contains(t, body, "/sign-file?edition=1")
+	_, body = o.get("/sign-file?edition=1")
+	assert.Contains(t, body, "by the certificate that the office keeps")
+	places := regexp.MustCompile(`<option>([^<]+)</option>`).FindAllStringSubmatch(body, -1)
+	require.Len(t, places, 2)
+	code, first := o.parts("/sign-file", url.Values{"edition": {"1"}, "field": {places[0][1]}, "with": {"1"}, "reason": {"It is as agreed"}, "place": {"Gannet Quay"}, "certify": {"fill"}}, nil)
+	require.Equal(t, http.StatusOK, code, first)
+	said := told(t, []byte(first), "pdfsig", "-nocert")
+	assert.Contains(t, said, "Signature is Valid")
+	assert.Contains(t, said, demo.Office)
+	assert.Contains(t, text(t, []byte(first)), "It is as agreed")
+	assert.Contains(t, told(t, []byte(first), "qpdf", "--json", "--json-key=qpdf"), "/DocMDP")
+
+	a, err := standin.NewAuthority("Another authority", time.Now().AddDate(-1, 0, 0))
+	require.NoError(t, err)
+	key, err := ecdsa.GenerateKey(elliptic.P256(), rand.Reader)
+	require.NoError(t, err)
+	cert, err := a.Issue("Odalys Quill", key.Public(), time.Now().AddDate(0, 0, -1), time.Now().AddDate(1, 0, 0))
+	require.NoError(t, err)
+	p12, err := pkcs12.Modern.Encode(key, cert, []*x509.Certificate{a.Certificate()}, "barnacle")
+	require.NoError(t, err)
+	img := image.NewNRGBA(image.Rect(0, 0, 40, 40))
+	for i := range img.Pix {
+		img.Pix[i] = 255 * byte(i%4/3) // black
+	}
+	var pic bytes.Buffer
+	require.NoError(t, png.Encode(&pic, img))
+	files := map[string][]byte{"file": []byte(first), "certificate": p12, "picture": pic.Bytes()}
+	code, both := o.parts("/sign-file", url.Values{"with": {"0"}, "password": {"barnacle"}}, files)
+	require.Equal(t, http.StatusOK, code, both)
+	assert.True(t, strings.HasPrefix(both, first), "an update behind what was signed")
+	said = told(t, []byte(both), "pdfsig", "-nocert")
+	assert.Equal(t, 2, strings.Count(said, "Signature is Valid"))
+	assert.Contains(t, told(t, []byte(both), "qpdf", "--check"), "No syntax or stream encoding errors")
+	dark := func(pdf string) (n int) {
+		file := filepath.Join(t.TempDir(), "form.pdf")
+		require.NoError(t, os.WriteFile(file, []byte(pdf), 0o600))
+		out, err := exec.Command("pdftoppm", "-gray", "-r", "72", "-f", "2", "-singlefile", file).Output()
+		require.NoError(t, err)
+		for _, p := range out {
+			if p < 40 {
+				n++
+			}
+		}
+		return n
+	}
+	assert.Greater(t, dark(both), dark(first)+80, "the picture shows")
+	_, body = o.send("/signed-files", "both.pdf", []byte(both), nil)
+	assert.Contains(t, body, "who issued one of the office's own, too")
+	assert.Contains(t, body, "Nobody who is trusted here says that the certificate is that of Odalys Quill")
+
+	for what, x := range map[string]struct {
+		v url.Values
+		f map[string][]byte
+	}{
+		"choose a pdf file first": {url.Values{"with": {"1"}}, nil},
+		"nothing is left to sign": {url.Values{"with": {"1"}}, map[string][]byte{"file": []byte(both)}},
+		"choose a certificate":    {url.Values{"edition": {"1"}}, nil},
+		"not the password":        {url.Values{"edition": {"1"}, "password": {"limpet"}}, map[string][]byte{"certificate": p12}},
+		"there is no signature":   {url.Values{"edition": {"1"}, "with": {"1"}, "field": {"nowhere"}}, nil},
+		"not a picture":           {url.Values{"edition": {"1"}, "with": {"1"}}, map[string][]byte{"picture": []byte("none")}},
+		"say what may still":      {url.Values{"edition": {"1"}, "with": {"1"}, "certify": {"much"}}, nil},
+	} {
+		code, body := o.parts("/sign-file", x.v, x.f)
+		assert.Equal(t, http.StatusUnprocessableEntity, code, what)
+		assert.Contains(t, strings.ToLower(body), what)
+	}
+	o.signInAs(1)
+	code, body = o.parts("/sign-file", url.Values{"edition": {"1"}, "with": {"1"}}, nil)
+	assert.Equal(t, http.StatusUnprocessableEntity, code)
+	assert.Contains(t, body, "Only those who may release")
+	_, body = o.get("/sign-file?edition=1")
+	assert.NotContains(t, body, "by the certificate that the office keeps")
 }

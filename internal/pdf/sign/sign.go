@@ -83,7 +83,9 @@ type Options struct {
 	Name   string // who signs; empty is the name in the certificate
 	Reason string
 	Place  string
-	May    May
+	// Picture shows beside the words: PNG, JPEG, GIF or WebP; nil is none.
+	Picture []byte
+	May     May
 	// Lock names the fields that can be changed no more once this is signed; with All all are (ISO 32000-2, table 258).
 	Lock []string
 	All  bool
@@ -135,7 +137,12 @@ func Sign(src []byte, who Identity, o Options) (_ []byte, err error) {
 	ws[i].Dict.Update("F", types.Integer(ws[i].Annot|object.AnnotPrint|object.AnnotLocked))
 	if !ws[i].Rect.Empty() {
 		ws[i].Flags |= object.FlagMultiline
-		if err := b.SetText(ws[i:i+1], words(o)); err != nil {
+		if len(o.Picture) > 0 {
+			err = b.PicturedLook(ws[i], words(o), o.Picture)
+		} else {
+			err = b.SetText(ws[i:i+1], words(o))
+		}
+		if err != nil {
 			return nil, err
 		}
 	}

@@ -184,6 +184,44 @@ func (b *Builder) mark(w read.Widget, m Mark, name string) error {
 	return nil
 }
 
+// PicturedLook draws a picture and words beside it as the appearance of a widget: the picture in its left two fifths.
+func (b *Builder) PicturedLook(w read.Widget, words string, picture []byte) error {
+	if err := CheckPicture(picture); err != nil {
+		return err
+	}
+	img, kind, err := image.Decode(bytes.NewReader(picture))
+	if err != nil {
+		return errors.New("this picture is damaged: choose it again")
+	}
+	ref, err := b.image(img, kind, picture)
+	if err != nil {
+		return err
+	}
+	fonts, face, err := b.FontsFor(words, "")
+	if err != nil {
+		return err
+	}
+	l := b.looksOf(w)
+	width, height := w.Rect.W(), w.Rect.H()
+	if l.Rotate%180 != 0 {
+		width, height = height, width
+	}
+	in := geom.R(2, 2, width-2, height-2)
+	mid := in.X0 + in.W()*0.4
+	at := fitted(geom.R(in.X0, in.Y0, mid-3, in.Y1), float64(img.Bounds().Dx()), float64(img.Bounds().Dy()))
+	var c strings.Builder
+	c.WriteString(look.FrameContent(read.LookOf(b.Kit.File, w), width, height, false))
+	fmt.Fprintf(&c, "q\n%s 0 0 %s %s %s cm\n/Im Do\nQ\n", object.Dec(at.W()), object.Dec(at.H()), object.Dec(at.X0), object.Dec(at.Y0))
+	b.saying(&c, geom.R(mid, in.Y0, in.X1, in.Y1), words, face)
+	ap, err := look.AppearanceWith(b.Kit.File, c.String(), w.Rect, l, types.Dict{"Font": fonts, "XObject": types.Dict{"Im": ref}})
+	if err != nil {
+		return err
+	}
+	w.Dict.Update("AP", types.Dict{"N": ap})
+	b.TouchWidget(w)
+	return nil
+}
+
 // markAreas part a place into that of the signature and that of the words: below each other where it is high enough, else side by side.
 func markAreas(w, h float64) (mark, words geom.Rect) {
 	in := geom.R(1.5, 1, w-1.5, h-1)

@@ -39,6 +39,7 @@ create table certificates (
   issuer     text not null,
   not_before timestamptz not null,
   not_after  timestamptz not null,
+  root       bytea not null, -- the certificate at the end of its chain, as DER has it: signatures that lead to it are believed
   sealed     bytea not null, -- nonce and AES-256-GCM of the key and the chain
   seals      boolean not null default false, -- finished forms
   added_by   bigint references accounts (id),

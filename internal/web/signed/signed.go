@@ -1,7 +1,9 @@
 package signed
 
 import (
+	"context"
 	"crypto/sha256"
+	"crypto/x509"
 	"encoding/hex"
 	"errors"
 	"fmt"
@@ -23,6 +25,7 @@ type view struct {
 	File    string
 	Found   []sign.Finding
 	Checked bool
+	Trusts  bool           // the office has said whom it believes
 	Bad     bool           // a signature does not hold
 	Signing *store.Signing // whose finished form it is
 	Problem string
@@ -66,7 +69,12 @@ func (v *view) check(s *frame.Frame, c *echo.Context) error {
 	case !errors.Is(err, store.ErrMissing):
 		return err
 	}
-	if v.Found, err = sign.Check(b, sign.Trust{}); err != nil {
+	trust, err := trusted(c.Request().Context(), s)
+	if err != nil {
+		return err
+	}
+	v.Trusts = trust.Roots != nil
+	if v.Found, err = sign.Check(b, trust); err != nil {
 		return err
 	}
 	v.Checked = true
@@ -74,4 +82,19 @@ func (v *view) check(s *frame.Frame, c *echo.Context) error {
 		v.Bad = v.Bad || !x.Holds
 	}
 	return nil
+}
+
+// trusted are those whom the office believes: whoever issued the certificates that it keeps.
+func trusted(ctx context.Context, s *frame.Frame) (sign.Trust, error) {
+	all, err := s.Store.Certificates(ctx)
+	if err != nil || len(all) == 0 {
+		return sign.Trust{}, err
+	}
+	roots := x509.NewCertPool()
+	for _, c := range all {
+		if root, err := x509.ParseCertificate(c.Root); err == nil {
+			roots.AddCert(root)
+		}
+	}
+	return sign.Trust{Roots: roots}, nil
 }

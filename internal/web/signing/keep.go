@@ -16,6 +16,7 @@ func Keep(ctx context.Context, s *store.Store, by int64, who sign.Identity) erro
 	own := who.Chain[0]
 	_, err = s.KeepCertificate(ctx, by, store.Certificate{
 		Holder: own.Subject.CommonName, Issuer: own.Issuer.CommonName, NotBefore: own.NotBefore, NotAfter: own.NotAfter,
+		Root: who.Chain[len(who.Chain)-1].Raw,
 	}, b)
 	return err
 }

@@ -203,12 +203,17 @@ func seal(ctx context.Context, s *frame.Frame, now time.Time) (*sign.Identity, e
 	if i < 0 {
 		return nil, nil
 	}
-	b, err := s.Store.OpenCertificate(ctx, all[i].ID)
-	if err != nil {
-		return nil, err
-	}
-	who, err := sign.Unmarshal(b)
+	who, err := kept(ctx, s, all[i].ID)
 	return &who, err
+}
+
+// kept is an identity of the office.
+func kept(ctx context.Context, s *frame.Frame, id int64) (sign.Identity, error) {
+	b, err := s.Store.OpenCertificate(ctx, id)
+	if err != nil {
+		return sign.Identity{}, err
+	}
+	return sign.Unmarshal(b)
 }
 
 func digest(b []byte) string {

@@ -122,7 +122,8 @@ func (s *settings) openPost(st *store.Store) (err error) {
 		}
 		at, from = s.tray.Address(), cmp.Or(from, (&mail.Address{Name: s.office, Address: "office@post-tray.invalid"}).String())
 	} else if from == "" {
-		return usageError{errors.New("say who the messages are from: --smtp-from \"Harbour office <forms@office.example>\" or ZM_SMTP_FROM")}
+		return usageError{errors.New("say who the messages are from: --smtp-from \"Harbour office <forms@office.example>\", " +
+			"or ZM_SMTP_FROM")}
 	}
 	if s.post, err = post.NewServer(at, os.Getenv("ZM_SMTP_PASSWORD"), from); err != nil {
 		return usageError{fmt.Errorf("--smtp: %w", err)}

@@ -25,7 +25,35 @@ type Place struct {
 	Rect *Rect  `json:"rect,omitempty"`
 	// Group is the radio group that a radio button joins; one that is not there is begun.
 	Group string `json:"group,omitempty"`
+	// Datum is what the office fills a text field in with.
+	Datum *Datum `json:"datum,omitempty"`
 }
+
+// Datum is something that the office knows of people: a field that is placed for it has its name, says so, takes its format, and is as wide
+// as it needs where nothing is printed.
+type Datum struct {
+	Key    string          `json:"key"`
+	Title  string          `json:"title"`
+	Format form.FormatKind `json:"format,omitempty"`
+	Signs  int             `json:"signs,omitempty"` // that it usually has
+}
+
+// dress makes a field one for the datum.
+func (x *Datum) dress(f *form.Field) {
+	f.Source, f.Datum = form.FromPerson, x.Key
+	f.Tooltip, f.Name = x.Title, detect.NameOf(x.Title)
+	f.Label = cmp.Or(f.Label, x.Title)
+	if x.Format != form.NoFormat && f.Comb == 0 {
+		f.Format = form.FormatFor(x.Format)
+	}
+}
+
+// Widths of a field for a datum where nothing is printed, in points (common practice, no source).
+const (
+	perSign   = 5.6
+	leastWide = 40
+	mostWide  = 300
+)
 
 // Reads is the page of the field.
 func (c Place) Reads(*form.Template) []int { return []int{c.Page} }
@@ -59,13 +87,16 @@ func (c Place) plan(d *Desk) (form.Edit, error) {
 	if err != nil {
 		return form.Edit{}, err
 	}
+	if c.Datum != nil && f.Kind != form.Text {
+		return form.Edit{}, errors.New("what the office knows is filled into text fields: place one")
+	}
 	d.House.Dress(&f)
 	ev := d.evidence(c.Page)
 	takes := f.Kind != form.Button || f.Action.Do == form.TakePicture // shape and name from what is printed
 	if c.Rect != nil {
 		f.Rect = c.Rect.rect()
 		if !f.Multiline && slices.Contains([]form.Kind{form.Text, form.CheckBox, form.Choice}, f.Kind) {
-			if cells := detect.Cells(ev, f.Rect, f.Kind); len(cells) > 1 {
+			if cells := detect.Cells(ev, f.Rect, f.Kind); len(cells) > 1 && c.Datum == nil {
 				return fillCells(d.Draft, f, cells)
 			}
 		}
@@ -79,6 +110,9 @@ func (c Place) plan(d *Desk) (form.Edit, error) {
 	}
 	if f.Kind == form.Radio {
 		return c.radio(d, f)
+	}
+	if c.Datum != nil {
+		c.Datum.dress(&f)
 	}
 	plain := map[form.Kind]string{form.CheckBox: "check", form.Choice: "choice", form.Signature: "signature", form.Button: "button"}
 	f.Name = cmp.Or(f.Name, plain[f.Kind], "text")
@@ -115,6 +149,9 @@ func (c Place) field() (form.Field, error) {
 // freely is the rectangle of a field where nothing is printed.
 func (c Place) freely(d *Desk, f form.Field) geom.Rect {
 	w, h := d.House.Size(f.Kind)
+	if c.Datum != nil && c.Datum.Signs > 0 {
+		w = min(max(float64(c.Datum.Signs)*perSign+8, leastWide), mostWide)
+	}
 	switch {
 	case f.Multiline, f.List == form.ListBox, f.List == form.ManyList:
 		h = max(h, leastLines)

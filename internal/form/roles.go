@@ -5,8 +5,8 @@ import (
 	"strings"
 )
 
-// RoleOrder is the order of the roles in which a form is filled in: those that the details name, then those that only fields name, by the order
-// of their first fields. Fields without a role belong to the first.
+// RoleOrder is the order of the roles in which a form is filled in: those that the details name, then those that only fields name, by the
+// order of their first fields. Fields without a role belong to the first.
 func (t *Template) RoleOrder() []string {
 	var out []string
 	add := func(role string) {

@@ -53,7 +53,11 @@ const longestDatum = 500
 
 func (f *Field) checkSource() error {
 	if offerWords(sourceWords, string(f.Source)) == string(f.Source) && f.Source != NoSource {
-		return fmt.Errorf("%s cannot be filled in from %q: use person, today, edition, serial, link, text, signer or signed", f.Name, f.Source)
+		return fmt.Errorf(
+			"%s cannot be filled in from %q: use person, today, edition, serial, link, text, signer or signed",
+			f.Name,
+			f.Source,
+		)
 	}
 	if f.Datum != "" && !f.takesDatum() {
 		return fmt.Errorf("%s has %q to be filled in with, but nothing that says what that is", f.Name, f.Datum)

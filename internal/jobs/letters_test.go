@@ -119,6 +119,11 @@ func TestALetterThatWasHandedOverTwiceIsThereOnce(t *testing.T) {
 	_ = first.Wait()
 	require.Equal(t, "waiting", letterStates(t, s, edition)["ida@mail.example"], "nobody could say that it was sent")
 	worker(t, at)
-	require.Eventually(t, func() bool { return letterStates(t, s, edition)["ida@mail.example"] == "sent" }, 2*time.Minute, 50*time.Millisecond)
+	require.Eventually(
+		t,
+		func() bool { return letterStates(t, s, edition)["ida@mail.example"] == "sent" },
+		2*time.Minute,
+		50*time.Millisecond,
+	)
 	assert.Equal(t, 1, caught())
 }

@@ -33,22 +33,23 @@ type Words struct{ Subject, Text string }
 // First is what is sent with a form as long as the office has no words of its own.
 var First = Words{
 	Subject: "{form}",
-	Text: "Good day {name},\n\nplease fill in this form and send it back to us: {form}.\n\n{link}\n\nThe link is yours alone, and is good {until}. " +
-		"What we know of you already is filled in.\n\nWith kind regards\n{office}\n",
+	Text: "Good day {name},\n\nplease fill in this form and send it back to us: {form}.\n\n{link}\n\n" +
+		"The link is yours alone, and is good {until}. What we know of you already is filled in.\n\nWith kind regards\n{office}\n",
 }
 
 // Reminder is what is sent to those who have not answered, as long as the office has no words of its own.
 var Reminder = Words{
 	Subject: "Not yet here: {form}",
-	Text: "Good day {name},\n\nwe have not had your answers yet: {form}. The link is the same as before, and is good {until}.\n\n{link}\n\n" +
+	Text: "Good day {name},\n\nwe have not had your answers yet: {form}. " +
+		"The link is the same as before, and is good {until}.\n\n{link}\n\n" +
 		"If they are on their way, there is nothing left to do.\n\nWith kind regards\n{office}\n",
 }
 
 // Sign is what is sent to somebody whose turn it is to fill in their part and sign.
 var Sign = Words{
 	Subject: "For you to sign: {form}",
-	Text: "Good day {name},\n\nit is your turn to fill in your part and to sign: {form}.\n\n{link}\n\nThe passcode is the one that the office " +
-		"has told you.\n\nWith kind regards\n{office}\n",
+	Text: "Good day {name},\n\nit is your turn to fill in your part and to sign: {form}.\n\n{link}\n\n" +
+		"The passcode is the one that the office has told you.\n\nWith kind regards\n{office}\n",
 }
 
 // Finished is what is sent when everybody has signed.

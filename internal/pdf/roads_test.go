@@ -85,7 +85,12 @@ func TestAFormSendsItsAnswersElsewhere(t *testing.T) {
 		},
 		form.Field{
 			ID: form.NewID(), Page: 1, Kind: form.Button, Name: "two", Order: 91, Rect: geom.R(60, 310, 160, 328),
-			Steps: []form.Step{{When: form.WhenPressed, Do: form.ClearForm}, send(elsewhere), send(ours), {When: form.PointerIn, Do: form.SubmitForm, URL: ours}},
+			Steps: []form.Step{
+				{When: form.WhenPressed, Do: form.ClearForm},
+				send(elsewhere),
+				send(ours),
+				{When: form.PointerIn, Do: form.SubmitForm, URL: ours},
+			},
 		},
 	)
 	out, err := write.Release(base, draft)

@@ -31,7 +31,13 @@ func signable(t *testing.T, extra string) ([]byte, geom.Rect) {
 		{Kind: form.Text, Name: "berth", Rect: geom.R(60, 360, 260, 378), Role: "harbour master", ReadOnly: false},
 		{Kind: form.CheckBox, Name: "insured", Rect: geom.R(60, 320, 74, 334), Role: "applicant"},
 		{Kind: form.Signature, Name: "sign_here", Rect: geom.R(60, 200, 260, 240), Role: "applicant"},
-		{Kind: form.Button, Name: "send", Rect: geom.R(60, 100, 160, 120), Caption: "Send", Action: form.Action{Do: form.SubmitForm, URL: "https://x.example/in/A"}},
+		{
+			Kind:    form.Button,
+			Name:    "send",
+			Rect:    geom.R(60, 100, 160, 120),
+			Caption: "Send",
+			Action:  form.Action{Do: form.SubmitForm, URL: "https://x.example/in/A"},
+		},
 	}
 	h, err := read.Check(t.Context(), src)
 	require.NoError(t, err)
@@ -125,7 +131,8 @@ func TestASignatureStandsInItsPlace(t *testing.T) {
 	src, _ := signable(t, "")
 	for what, m := range map[string]write.Mark{
 		"say your name": {}, "only dots": {Name: "x", Strokes: [][]geom.Point{{{X: 1, Y: 1}}}},
-		"not a picture": {Name: "x", Picture: []byte("no picture")}, "cannot be read": {Name: "x", Strokes: [][]geom.Point{{{X: math.NaN()}}}},
+		"not a picture":  {Name: "x", Picture: []byte("no picture")},
+		"cannot be read": {Name: "x", Strokes: [][]geom.Point{{{X: math.NaN()}}}},
 	} {
 		_, err := write.SignBy(src, []string{"sign_here"}, m)
 		assert.ErrorContains(t, err, what)
@@ -159,7 +166,15 @@ func inkBox(a, b image.Image) geom.Rect {
 // Pages of text come behind those of the form; all that was there stays, and readers of other makes find the words.
 func TestASheetComesBehindAForm(t *testing.T) {
 	src, _ := signable(t, "")
-	s := write.Sheet{Title: "How it was signed", Parts: []write.Part{{Head: "Łucja Ek, applicant", Lines: []string{strings.Repeat("a long line that is broken ", 20), strings.Repeat("abcdef0123456789", 4)}}}}
+	s := write.Sheet{
+		Title: "How it was signed",
+		Parts: []write.Part{
+			{
+				Head:  "Łucja Ek, applicant",
+				Lines: []string{strings.Repeat("a long line that is broken ", 20), strings.Repeat("abcdef0123456789", 4)},
+			},
+		},
+	}
 	for range 40 {
 		s.Parts = append(s.Parts, write.Part{Head: "Жук", Lines: []string{"signed"}})
 	}

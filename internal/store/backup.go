@@ -31,7 +31,17 @@ type Manifest struct {
 
 // What is kept for a while only, and stands in no backup: who is signed in, links that are good once, the post tray, in which such links
 // lie, and jobs, which are put on the queue again when the application starts.
-var passing = []string{"sessions", "links", "post_tray", "workers", "river_job", "river_leader", "river_client", "river_client_queue", "river_queue"}
+var passing = []string{
+	"sessions",
+	"links",
+	"post_tray",
+	"workers",
+	"river_job",
+	"river_leader",
+	"river_client",
+	"river_client_queue",
+	"river_queue",
+}
 
 const (
 	manifestName = "backup.json"

@@ -224,7 +224,7 @@ func (s *Store) MakeFormLinks(ctx context.Context, edition, by int64, t Terms, w
 				continue
 			}
 			subject, body := w.Letter(token)
-			if err := s.post(ctx, tx, Letter{LinkID: id, Kind: LetterLink, Recipient: w.Recipient, Subject: subject, Body: body}, by); err != nil {
+			if err := s.post(ctx, tx, by, id, LetterLink, w.Recipient, subject, body); err != nil {
 				return err
 			}
 		}
@@ -277,9 +277,27 @@ func makeFormLink(ctx context.Context, tx *sqlx.Tx, edition, by, document int64,
 		}
 		name = p.Name()
 	}
-	err = tx.GetContext(ctx, &id, `insert into form_links (edition_id, token, inbox, secret, person_id, person, name, note, serial, expires_at,
+	err = tx.GetContext(
+		ctx,
+		&id,
+		`insert into form_links (edition_id, token, inbox, secret, person_id, person, name, note, serial, expires_at,
 		most, passcode, frames, made_by) values ($1, $2, $3, $4, $5, $6, $7, $8, `+nextSerial("$9")+`, $10, nullif($11, 0), $12, $13, $14)
-		returning id`, edition, token, rand.Text(), secret, personID, person, name, t.Note, document, t.Until, t.Most, hash, t.Frames, by)
+		returning id`,
+		edition,
+		token,
+		rand.Text(),
+		secret,
+		personID,
+		person,
+		name,
+		t.Note,
+		document,
+		t.Until,
+		t.Most,
+		hash,
+		t.Frames,
+		by,
+	)
 	return id, token, err
 }
 

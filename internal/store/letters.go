@@ -34,10 +34,10 @@ type Letter struct {
 }
 
 // post keeps a letter and puts it on the queue.
-func (s *Store) post(ctx context.Context, tx *sqlx.Tx, l Letter, by int64) error {
+func (s *Store) post(ctx context.Context, tx *sqlx.Tx, by, link int64, kind, recipient, subject, body string) error {
 	var id int64
 	if err := tx.GetContext(ctx, &id, `insert into letters (link_id, kind, recipient, subject, body, made_by, number)
-		values ($1, $2, $3, $4, $5, nullif($6, 0), $7) returning id`, l.LinkID, l.Kind, l.Recipient, l.Subject, l.Body, by, rand.Text()); err != nil {
+		values ($1, $2, $3, $4, $5, nullif($6, 0), $7) returning id`, link, kind, recipient, subject, body, by, rand.Text()); err != nil {
 		return err
 	}
 	return s.enqueue(ctx, tx, Work{Kind: WorkPost, ID: id})
@@ -46,7 +46,12 @@ func (s *Store) post(ctx context.Context, tx *sqlx.Tx, l Letter, by int64) error
 // Letter reads one.
 func (s *Store) Letter(ctx context.Context, id int64) (Letter, error) {
 	var l Letter
-	err := s.db.GetContext(ctx, &l, `select id, link_id, number, kind, recipient, subject, body, state, problem, sent_at from letters where id = $1`, id)
+	err := s.db.GetContext(
+		ctx,
+		&l,
+		`select id, link_id, number, kind, recipient, subject, body, state, problem, sent_at from letters where id = $1`,
+		id,
+	)
 	return l, gone(err)
 }
 
@@ -78,7 +83,7 @@ func (s *Store) PostAgain(ctx context.Context, edition, by int64, kind string, t
 				continue
 			}
 			subject, body := write(l)
-			if err := s.post(ctx, tx, Letter{LinkID: l.ID, Kind: kind, Recipient: recipient, Subject: subject, Body: body}, by); err != nil {
+			if err := s.post(ctx, tx, by, l.ID, kind, recipient, subject, body); err != nil {
 				return err
 			}
 			n++

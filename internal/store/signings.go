@@ -170,7 +170,7 @@ func (s *Store) BeginSigning(ctx context.Context, n NewSigning) (int64, error) {
 			}
 			if i == 0 && link != nil && w.Recipient != "" {
 				subject, body := n.Letter(w.Name, token)
-				if err := s.post(ctx, tx, Letter{LinkID: *link, Kind: LetterSign, Recipient: w.Recipient, Subject: subject, Body: body}, n.By); err != nil {
+				if err := s.post(ctx, tx, n.By, *link, LetterSign, w.Recipient, subject, body); err != nil {
 					return err
 				}
 			}
@@ -235,8 +235,13 @@ func (s *Store) SigningByFile(ctx context.Context, sha string) (Signing, error) 
 // ToSign lists what waits for the signature of somebody of the office.
 func (s *Store) ToSign(ctx context.Context, account int64) ([]Signing, error) {
 	var out []Signing
-	err := s.db.SelectContext(ctx, &out, signingColumns+`where s.ended_at is null and exists (select from signers w where w.signing_id = s.id
-		and w.account_id = $1 and w.turn_at is not null and w.signed_at is null) order by s.id`, account)
+	err := s.db.SelectContext(
+		ctx,
+		&out,
+		signingColumns+`where s.ended_at is null and exists (select from signers w where w.signing_id = s.id
+		and w.account_id = $1 and w.turn_at is not null and w.signed_at is null) order by s.id`,
+		account,
+	)
 	return out, err
 }
 
@@ -346,7 +351,13 @@ func (s *Store) Sign(ctx context.Context, n Signed) error {
 }
 
 // tell writes to somebody who signs by a link.
-func (s *Store) tell(ctx context.Context, tx *sqlx.Tx, g Signing, w Signer, kind string, words func(kind, name, token string) (string, string),
+func (s *Store) tell(
+	ctx context.Context,
+	tx *sqlx.Tx,
+	g Signing,
+	w Signer,
+	kind string,
+	words func(kind, name, token string) (string, string),
 ) error {
 	if w.LinkID == nil || w.Recipient == "" {
 		return nil
@@ -359,7 +370,7 @@ func (s *Store) tell(ctx context.Context, tx *sqlx.Tx, g Signing, w Signer, kind
 		return err
 	}
 	subject, body := words(kind, w.Name, to.Token)
-	return s.post(ctx, tx, Letter{LinkID: *w.LinkID, Kind: kind, Recipient: w.Recipient, Subject: subject, Body: body}, to.By)
+	return s.post(ctx, tx, to.By, *w.LinkID, kind, w.Recipient, subject, body)
 }
 
 // CallOff ends a signing before all have signed; what was signed is kept.

@@ -58,7 +58,8 @@ func (o *office) tray(n int) map[string]string {
 	out := map[string]string{}
 	o.eventually(func() bool {
 		_, body := o.get("/post-tray")
-		all := regexp.MustCompile(`<tr><td>([^<]*)</td><td><a class="link strong" href="(/post-tray/\d+)">`).FindAllStringSubmatch(body, -1)
+		all := regexp.MustCompile(`<tr><td>([^<]*)</td><td><a class="link strong" href="(/post-tray/\d+)">`).
+			FindAllStringSubmatch(body, -1)
 		for _, m := range all {
 			if _, there := out[m[1]]; !there { // the latest is first
 				_, out[m[1]] = o.get(m[2])
@@ -205,7 +206,10 @@ func TestALinkWithAPasscode(t *testing.T) {
 // A page of a site may show the form where its link names the site, and not otherwise (Content Security Policy Level 3, 6.4.2).
 func TestALinkIsShownInAPageOfAnotherSite(t *testing.T) {
 	o := released(t)
-	code, _ := o.post("/documents/1/links", url.Values{"edition": {"1"}, "note": {"framed"}, "frames": {"https://www.office.example http://localhost:8080/"}})
+	code, _ := o.post(
+		"/documents/1/links",
+		url.Values{"edition": {"1"}, "note": {"framed"}, "frames": {"https://www.office.example http://localhost:8080/"}},
+	)
 	require.Equal(t, http.StatusOK, code)
 	code, _ = o.post("/documents/1/links", url.Values{"edition": {"1"}, "note": {"alone"}})
 	require.Equal(t, http.StatusOK, code)
@@ -225,7 +229,13 @@ func TestALinkIsShownInAPageOfAnotherSite(t *testing.T) {
 // Everybody gets a letter with a link of their own; who has not answered is reminded, and what came back is sent elsewhere.
 func TestPeopleGetLinksOfTheirOwn(t *testing.T) {
 	o := released(t)
-	words := url.Values{"edition": {"1"}, "whom": {"found"}, "search": {"upper sandle"}, "subject": {"For {name}: {form}"}, "text": {"Dear {name},\r\n{link}\r\n{until} {office}"}}
+	words := url.Values{
+		"edition": {"1"},
+		"whom":    {"found"},
+		"search":  {"upper sandle"},
+		"subject": {"For {name}: {form}"},
+		"text":    {"Dear {name},\r\n{link}\r\n{until} {office}"},
+	}
 	with := func(more url.Values) url.Values {
 		v := url.Values{}
 		for _, m := range []url.Values{words, more} {
@@ -247,7 +257,12 @@ func TestPeopleGetLinksOfTheirOwn(t *testing.T) {
 		assert.Contains(t, strings.ToLower(body), what)
 	}
 	// somebody without an address, and somebody whose mailbox is not there
-	_, said := o.send("/roster", "owners.csv", []byte("Customer number,Name,E-mail,Town\nGQ-1,Anselm Rook,,Upper Sandle\nGQ-2,Tilde Garrow,tilde@nowhere.example,Upper Sandle\n"), nil)
+	_, said := o.send(
+		"/roster",
+		"owners.csv",
+		[]byte("Customer number,Name,E-mail,Town\nGQ-1,Anselm Rook,,Upper Sandle\nGQ-2,Tilde Garrow,tilde@nowhere.example,Upper Sandle\n"),
+		nil,
+	)
 	require.Contains(t, said, "2 new")
 	code, body := o.post("/documents/1/links/send", words)
 	require.Equal(t, http.StatusOK, code, body)
@@ -322,7 +337,12 @@ func TestPeopleGetLinksOfTheirOwn(t *testing.T) {
 func TestWhatDoesNotFitIsSaidBeforeLettersGoOut(t *testing.T) {
 	o := released(t)
 	o.set("telephone", "format", "email") // of the draft; the edition takes it as text
-	_, said := o.send("/roster", "owners.csv", []byte("Customer number,Name,E-mail,Name of vessel\nGQ-1,Anselm Rook,anselm@mail.example,"+strings.Repeat("long name ", 30)+"\n"), nil)
+	_, said := o.send(
+		"/roster",
+		"owners.csv",
+		[]byte("Customer number,Name,E-mail,Name of vessel\nGQ-1,Anselm Rook,anselm@mail.example,"+strings.Repeat("long name ", 30)+"\n"),
+		nil,
+	)
 	require.Contains(t, said, "1 new")
 	v := url.Values{"edition": {"1"}, "whom": {"found"}, "search": {"anselm"}, "subject": {"x"}, "text": {"{link}"}}
 	code, body := o.post("/documents/1/links/send", v)

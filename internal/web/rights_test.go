@@ -31,10 +31,12 @@ var (
 	}
 	releasing = []string{
 		"POST /documents/:id/editions", "POST /documents/:id/inbox", "POST /editions/:id/withdraw", "POST /documents/:id/links",
-		"POST /documents/:id/links/send", "POST /documents/:id/links/remind", "POST /links/:id", "POST /documents/:id/signings", "POST /signings/:id/end",
+		"POST /documents/:id/links/send", "POST /documents/:id/links/remind", "POST /links/:id",
+		"POST /documents/:id/signings", "POST /signings/:id/end",
 	}
 	strangers = []string{
-		"GET /static/*", "GET /sign-in", "POST /sign-in", "POST /sign-out", "POST /in/:inbox", "GET /f/:token", "POST /f/:token", "GET /f/:token/form.pdf",
+		"GET /static/*", "GET /sign-in", "POST /sign-in", "POST /sign-out", "POST /in/:inbox",
+		"GET /f/:token", "POST /f/:token", "GET /f/:token/form.pdf",
 		"GET /healthz", "GET /readyz", "GET /set-password/:token", "POST /set-password/:token", "GET /first-run", "POST /first-run",
 	}
 )

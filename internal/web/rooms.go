@@ -19,6 +19,6 @@ import (
 
 // rooms are the templates of the rooms.
 var rooms = []fs.FS{
-	workroom.Views, bringin.Views, pages.Views, bench.Views, rehearse.Views, people.Views, release.Views, links.Views, signing.Views, house.Views, signed.Views,
-	signin.Views,
+	workroom.Views, bringin.Views, pages.Views, bench.Views, rehearse.Views, people.Views, release.Views, links.Views,
+	signing.Views, house.Views, signed.Views, signin.Views,
 }

@@ -93,10 +93,17 @@ func TestAFormGoesRoundToBeSigned(t *testing.T) {
 	people, _, err := o.store.RosterPeople(t.Context(), "odalys", 0, 1)
 	require.NoError(t, err)
 	person := "person " + strconv.FormatInt(people[0].ID, 10)
-	start := url.Values{"edition": {"1"}, "who-0": {person}, "passcode-0": {"slack water"}, "who-1": {"account 1"}, "consent": {"I agree to the harbour rules."}}
+	start := url.Values{
+		"edition":    {"1"},
+		"who-0":      {person},
+		"passcode-0": {"slack water"},
+		"who-1":      {"account 1"},
+		"consent":    {"I agree to the harbour rules."},
+	}
 	for what, change := range map[string]url.Values{
-		"say who signs as harbour master": {"who-1": {""}}, "signs with a passcode": {"passcode-0": {""}}, "say what those who sign agree to": {"consent": {" "}},
-		"choose an edition": {"edition": {"77"}},
+		"say who signs as harbour master": {"who-1": {""}}, "signs with a passcode": {"passcode-0": {""}},
+		"say what those who sign agree to": {"consent": {" "}},
+		"choose an edition":                {"edition": {"77"}},
 	} {
 		v := url.Values{}
 		for k, x := range start {
@@ -130,7 +137,11 @@ func TestAFormGoesRoundToBeSigned(t *testing.T) {
 	_, pdf := c.get("/f/" + token + "/form.pdf?pass=" + pass)
 	mine, err := fill.With([]byte(pdf), map[string]any{"name_vessel": "Two Sisters", "telephone": "0666 66"}, fill.Options{})
 	require.NoError(t, err)
-	code, body = c.whole("/f/"+token, with(url.Values{"do": {"sign"}, "by": {"typed"}, "name": {"Odalys Quill"}, "agree": {"yes"}, "secret": {"slack water"}}), nil)
+	code, body = c.whole(
+		"/f/"+token,
+		with(url.Values{"do": {"sign"}, "by": {"typed"}, "name": {"Odalys Quill"}, "agree": {"yes"}, "secret": {"slack water"}}),
+		nil,
+	)
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
 	assert.Contains(t, body, "Fill in your part first: nothing stands in name_vessel yet")
 	code, body = c.whole("/f/"+token, with(url.Values{"do": {"answer"}}), []byte("no form"))
@@ -144,10 +155,18 @@ func TestAFormGoesRoundToBeSigned(t *testing.T) {
 	assert.Equal(t, "Two Sisters", got["name_vessel"])
 	assert.Empty(t, got["telephone"], "what is another's is not taken")
 
-	good := url.Values{"do": {"sign"}, "by": {"drawn"}, "strokes": {"[[[1,1],[40,30],[80,5]],[[90,9],[140,30]]]"}, "name": {"Odalys Quill"}, "agree": {"yes"}, "secret": {"slack water"}}
+	good := url.Values{
+		"do":      {"sign"},
+		"by":      {"drawn"},
+		"strokes": {"[[[1,1],[40,30],[80,5]],[[90,9],[140,30]]]"},
+		"name":    {"Odalys Quill"},
+		"agree":   {"yes"},
+		"secret":  {"slack water"},
+	}
 	for what, change := range map[string][2]string{
-		"say that you agree": {"agree", ""}, "that is not the passcode": {"secret", "high water"}, "draw your signature first": {"strokes", "[]"},
-		"say how you sign": {"by", "thumb"}, "say your name": {"name", " "}, "only dots": {"strokes", "[[[1,1]]]"},
+		"say that you agree": {"agree", ""}, "that is not the passcode": {"secret", "high water"},
+		"draw your signature first": {"strokes", "[]"},
+		"say how you sign":          {"by", "thumb"}, "say your name": {"name", " "}, "only dots": {"strokes", "[[[1,1]]]"},
 	} {
 		v := url.Values{}
 		for k, x := range good {
@@ -174,11 +193,19 @@ func TestAFormGoesRoundToBeSigned(t *testing.T) {
 	require.NoError(t, err)
 	code, body = o.whole("/signings/1", url.Values{"do": {"answer"}}, theirs)
 	require.Equal(t, http.StatusOK, code, body)
-	code, body = o.whole("/signings/1", url.Values{"do": {"sign"}, "by": {"typed"}, "name": {"Imke Maas"}, "agree": {"yes"}, "secret": {"wrong words"}}, nil)
+	code, body = o.whole(
+		"/signings/1",
+		url.Values{"do": {"sign"}, "by": {"typed"}, "name": {"Imke Maas"}, "agree": {"yes"}, "secret": {"wrong words"}},
+		nil,
+	)
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
 	assert.Contains(t, body, "not your password")
 	_, third := o.get("/signings/1/form.pdf")
-	code, body = o.whole("/signings/1", url.Values{"do": {"sign"}, "by": {"typed"}, "name": {demo.People[0].Name}, "agree": {"yes"}, "secret": {demo.People[0].Password}}, nil)
+	code, body = o.whole(
+		"/signings/1",
+		url.Values{"do": {"sign"}, "by": {"typed"}, "name": {demo.People[0].Name}, "agree": {"yes"}, "secret": {demo.People[0].Password}},
+		nil,
+	)
 	require.Equal(t, http.StatusOK, code)
 	assert.Contains(t, body, "All have signed")
 
@@ -186,7 +213,8 @@ func TestAFormGoesRoundToBeSigned(t *testing.T) {
 	pages := text(t, []byte(done))
 	for _, s := range []string{
 		"How this form was signed", "1. Odalys Quill, applicant", "by drawing the name", "2. " + demo.People[0].Name + ", harbour master",
-		"by typing the name", "127.0.0.1", sum([]byte(shown)), sum([]byte(third)), "I agree to the harbour rules.", "odalys.quill@mail.example",
+		"by typing the name", "127.0.0.1", sum([]byte(shown)), sum([]byte(third)),
+		"I agree to the harbour rules.", "odalys.quill@mail.example",
 	} {
 		assert.Contains(t, pages, s)
 	}
@@ -222,14 +250,21 @@ func TestAFormGoesRoundToBeSigned(t *testing.T) {
 		bad[at] ^= 1
 		_, body = o.send("/signed-files", "signed.pdf", bad, nil)
 		assert.NotContains(t, body, "It is the finished form")
-		assert.True(t, strings.Contains(body, "a signature in it does not hold") || strings.Contains(body, `role="alert"`), "a changed byte is seen")
+		assert.True(
+			t,
+			strings.Contains(body, "a signature in it does not hold") || strings.Contains(body, `role="alert"`),
+			"a changed byte is seen",
+		)
 	}
 }
 
 // What goes round can be called off, and is then for nobody to sign.
 func TestASigningIsCalledOff(t *testing.T) {
 	o := partsGiven(t)
-	code, _ := o.post("/documents/1/signings", url.Values{"edition": {"1"}, "who-0": {"account 1"}, "who-1": {"account 2"}, "consent": {"yes"}})
+	code, _ := o.post(
+		"/documents/1/signings",
+		url.Values{"edition": {"1"}, "who-0": {"account 1"}, "who-1": {"account 2"}, "consent": {"yes"}},
+	)
 	require.Equal(t, http.StatusOK, code)
 	_, body := o.get("/documents/1/signings")
 	assert.Contains(t, body, "sign it")
@@ -237,7 +272,11 @@ func TestASigningIsCalledOff(t *testing.T) {
 	assert.Contains(t, body, "waits for your signature")
 	code, _ = o.post("/signings/1/end", nil)
 	require.Equal(t, http.StatusOK, code)
-	code, body = o.whole("/signings/1", url.Values{"do": {"sign"}, "by": {"typed"}, "name": {"x"}, "agree": {"yes"}, "secret": {demo.People[0].Password}}, nil)
+	code, body = o.whole(
+		"/signings/1",
+		url.Values{"do": {"sign"}, "by": {"typed"}, "name": {"x"}, "agree": {"yes"}, "secret": {demo.People[0].Password}},
+		nil,
+	)
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
 	assert.Contains(t, body, "called off")
 	_, body = o.get("/")
@@ -326,8 +365,8 @@ func (o *office) parts(path string, v url.Values, files map[string][]byte) (int,
 	return code, said
 }
 
-// An edition is signed with the office's certificate and then, as an update behind that, with one of somebody's own, with a picture; poppler
-// finds both valid, and the first covers what it did. A preparer does not sign with the office's.
+// An edition is signed with the office's certificate and then, as an update behind that, with one of somebody's own, with a picture;
+// poppler finds both valid, and the first covers what it did. A preparer does not sign with the office's.
 func TestAnEditionIsSignedWithCertificates(t *testing.T) {
 	o := partsGiven(t)
 	_, body := o.get("/documents/1/release")
@@ -336,7 +375,18 @@ func TestAnEditionIsSignedWithCertificates(t *testing.T) {
 	assert.Contains(t, body, "by the certificate that the office keeps")
 	places := regexp.MustCompile(`<option>([^<]+)</option>`).FindAllStringSubmatch(body, -1)
 	require.Len(t, places, 2)
-	code, first := o.parts("/sign-file", url.Values{"edition": {"1"}, "field": {places[0][1]}, "with": {"1"}, "reason": {"It is as agreed"}, "place": {"Gannet Quay"}, "certify": {"fill"}}, nil)
+	code, first := o.parts(
+		"/sign-file",
+		url.Values{
+			"edition": {"1"},
+			"field":   {places[0][1]},
+			"with":    {"1"},
+			"reason":  {"It is as agreed"},
+			"place":   {"Gannet Quay"},
+			"certify": {"fill"},
+		},
+		nil,
+	)
 	require.Equal(t, http.StatusOK, code, first)
 	said := told(t, []byte(first), "pdfsig", "-nocert")
 	assert.Contains(t, said, "Signature is Valid")

@@ -71,7 +71,9 @@ func Audit(src []byte, s Sheet) (_ []byte, err error) {
 			return nil, err
 		}
 		last = types.Dict{
-			"Type": types.Name("Page"), "Parent": root, "MediaBox": object.RectArray(geom.R(0, 0, sheetW, sheetH)), "Rotate": types.Integer(0),
+			"Type": types.Name(
+				"Page",
+			), "Parent": root, "MediaBox": object.RectArray(geom.R(0, 0, sheetW, sheetH)), "Rotate": types.Integer(0),
 			"CropBox":  object.RectArray(geom.R(0, 0, sheetW, sheetH)),
 			"Contents": stream, "Resources": types.Dict{"Font": fonts},
 		}
@@ -112,7 +114,15 @@ func sheetPages(s Sheet, face look.Typeface) []string {
 				y = sheetH - sheetMargin
 			}
 			y -= size * 1.4
-			fmt.Fprintf(&c, "BT\n/%s %s Tf\n%d %s Td\n%s Tj\nET\n", face.Resource(), object.Dec(size), sheetMargin, object.Dec(y), face.Show(row))
+			fmt.Fprintf(
+				&c,
+				"BT\n/%s %s Tf\n%d %s Td\n%s Tj\nET\n",
+				face.Resource(),
+				object.Dec(size),
+				sheetMargin,
+				object.Dec(y),
+				face.Show(row),
+			)
 		}
 		y -= gap
 	}

@@ -64,8 +64,8 @@ func (m Mark) Check() error {
 	return nil
 }
 
-// SignBy puts a signature into signature fields, by name, as content of their pages: the fields are gone then, since nobody is to sign there
-// again.
+// SignBy puts a signature into signature fields, by name, as content of their pages: the fields are gone then, since nobody is to sign
+// there again.
 func SignBy(src []byte, fields []string, m Mark) (_ []byte, err error) {
 	defer object.Recovered(&err)
 	if err := m.Check(); err != nil {
@@ -243,8 +243,15 @@ func (b *Builder) saying(c *strings.Builder, in geom.Rect, s string, face look.T
 			break
 		}
 	}
-	fmt.Fprintf(c, "q\n0.25 g\nBT\n/%s %s Tf\n%s TL\n%s %s Td\n", face.Resource(), object.Dec(size), object.Dec(size*1.15), object.Dec(in.X0),
-		object.Dec(in.Y1-size*0.95))
+	fmt.Fprintf(
+		c,
+		"q\n0.25 g\nBT\n/%s %s Tf\n%s TL\n%s %s Td\n",
+		face.Resource(),
+		object.Dec(size),
+		object.Dec(size*1.15),
+		object.Dec(in.X0),
+		object.Dec(in.Y1-size*0.95),
+	)
 	for _, row := range rows {
 		fmt.Fprintf(c, "%s Tj\nT*\n", face.Show(row))
 	}

@@ -107,7 +107,13 @@ func (r Request) edit(t *form.Template) (command.Command, error) {
 	}
 	switch do {
 	case "place":
-		return command.Place{Page: page, Kind: r.Value("kind"), At: r.at(p), Rect: r.frame(p), Group: r.Value("group")}, nil
+		c := command.Place{Page: page, Kind: r.Value("kind"), At: r.at(p), Rect: r.frame(p), Group: r.Value("group")}
+		if key := r.Value("datum"); key != "" {
+			c.Datum = &command.Datum{
+				Key: key, Title: r.Value("called"), Format: form.FormatKind(r.Value("format")), Signs: Number(r.Value("signs"), 0),
+			}
+		}
+		return c, nil
 	case "again":
 		return command.Again{Field: one, Page: page, At: r.at(p), Rect: r.frame(p)}, nil
 	case "move":

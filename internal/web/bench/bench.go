@@ -47,8 +47,9 @@ type benchView struct {
 	Undo     string
 	Redo     string
 	Kit      []kitItem
-	Finds    int // open ones on this page
-	Doubtful int // on this page
+	Data     []frame.Datum // of the roster, which fields can be placed for
+	Finds    int           // open ones on this page
+	Doubtful int           // on this page
 	AllFinds int
 	// FormatsSet is how many fields have the format that finding gave them.
 	FormatsSet int
@@ -182,6 +183,9 @@ func viewOf(s *frame.Frame, c *echo.Context, d store.Draft, stageKey string) ben
 		Shell: s.Shell(c, d.Document.Title, "bench"), Doc: d.Document, Stage: stageKey, Page: n,
 		Tabs: frame.Tabs(stageKey, d.Document.Doubtful), Undo: d.Undo, Redo: d.Redo, Kit: kits[stageKey], Total: len(t.Fields),
 		AllFinds: d.Document.Open, FormatsSet: d.Template.FormatsSet(),
+	}
+	if stageKey == "fit" {
+		v.Data, _ = s.Data(c.Request().Context()) // what cannot be told is not offered
 	}
 	v.Zoom = frame.Zoom(frame.Number(c.FormValue("zoom"), 75))
 	v.Out, v.In = frame.ZoomSteps(v.Zoom)

@@ -48,6 +48,7 @@ type Frame struct {
 	Scanner  standin.Scanner
 	office   string
 	set      set    // what is set for the office
+	data     data   // what the roster has
 	Hint     string // how to sign in to the demo office; empty elsewhere
 }
 

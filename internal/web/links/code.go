@@ -46,7 +46,9 @@ func Printed(s *frame.Frame, c *echo.Context) error {
 	return frame.Download(c, strings.TrimSuffix(l.FileName, ".pdf")+"-with-code.pdf", "application/pdf", b)
 }
 
-var errLocked = errors.New("this edition is locked, so nothing can be put on its pages: choose one that is not, or print the code by itself")
+var errLocked = errors.New(
+	"this edition is locked, so nothing can be put on its pages: choose one that is not, or print the code by itself",
+)
 
 func withCode(ctx context.Context, s *frame.Frame, l store.FormLink, n int) ([]byte, error) {
 	if l.Locked {
@@ -112,7 +114,10 @@ func freeSpot(ctx context.Context, src []byte, t *form.Template, n int) (geom.Re
 	}
 	at, ok := arrange.FreeSpot(shown, codeSide, codeMargin, free)
 	if !ok {
-		return geom.Rect{}, fmt.Errorf("there is no room for the code near the edge of page %d: choose another page, or print the code by itself", n)
+		return geom.Rect{}, fmt.Errorf(
+			"there is no room for the code near the edge of page %d: choose another page, or print the code by itself",
+			n,
+		)
 	}
 	return at.Apply(back), nil
 }

@@ -135,7 +135,13 @@ func (n *counts) add(l store.FormLink, now time.Time) {
 	for _, x := range []struct {
 		is bool
 		n  *int
-	}{{l.Opened != nil, &n.Opened}, {l.Fetched != nil, &n.Fetched}, {l.Answered != nil, &n.Answered}, {l.Reminded, &n.Reminded}, {due(l, now), &n.Left}} {
+	}{
+		{l.Opened != nil, &n.Opened},
+		{l.Fetched != nil, &n.Fetched},
+		{l.Answered != nil, &n.Answered},
+		{l.Reminded, &n.Reminded},
+		{due(l, now), &n.Left},
+	} {
 		if x.is {
 			*x.n++
 		}
@@ -209,7 +215,12 @@ func wordsOf(ctx context.Context, s *frame.Frame, kind string) (letter.Words, er
 
 // termsOf reads what is to hold for a link, and what was typed for it.
 func termsOf(c *echo.Context) (store.Terms, asked, error) {
-	a := asked{Note: c.FormValue("note"), Until: strings.TrimSpace(c.FormValue("until")), Most: strings.TrimSpace(c.FormValue("most")), Frames: c.FormValue("frames")}
+	a := asked{
+		Note:   c.FormValue("note"),
+		Until:  strings.TrimSpace(c.FormValue("until")),
+		Most:   strings.TrimSpace(c.FormValue("most")),
+		Frames: c.FormValue("frames"),
+	}
 	t := store.Terms{Note: a.Note, Passcode: strings.TrimSpace(c.FormValue("passcode")), Frames: a.Frames}
 	if a.Until != "" {
 		day, err := time.ParseInLocation(time.DateOnly, a.Until, time.Local)

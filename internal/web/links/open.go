@@ -214,7 +214,9 @@ func take(s *frame.Frame, c *echo.Context, l store.FormLink) error {
 	}
 	kind := release.KindOf(b)
 	if kind == "data" {
-		return errors.New("this is neither the form, a PDF, nor its answers as FDF or XFDF: choose the file that you have filled in and saved")
+		return errors.New(
+			"this is neither the form, a PDF, nor its answers as FDF or XFDF: choose the file that you have filled in and saved",
+		)
 	}
 	return s.Store.Receive(c.Request().Context(), l.Inbox, kind, b)
 }

@@ -73,7 +73,8 @@ func SendOut(s *frame.Frame, c *echo.Context) error {
 			return refuse(err)
 		}
 		if len(v.Trouble) > 0 {
-			v.Problem = "Nothing was sent yet: not everything that the office knows goes into the copies. Look below, and send all the same if that is right."
+			v.Problem = "Nothing was sent yet: not everything that the office knows goes into the copies. " +
+				"Look below, and send all the same if that is right."
 			return page(s, c, http.StatusUnprocessableEntity, v)
 		}
 	}
@@ -155,7 +156,12 @@ func chosen(s *frame.Frame, c *echo.Context) ([]roster.Person, error) {
 }
 
 // addressed are those of the people who can be written to; without are the others, had is how many have a good link to the edition already.
-func addressed(ctx context.Context, s *frame.Frame, edition int64, people []roster.Person) (whom []roster.Person, without []string, had int,
+func addressed(
+	ctx context.Context,
+	s *frame.Frame,
+	edition int64,
+	people []roster.Person,
+) (whom []roster.Person, without []string, had int,
 	err error,
 ) {
 	list, err := s.Store.FormLinks(ctx, edition)
@@ -288,7 +294,15 @@ func Remind(s *frame.Frame, c *echo.Context) error {
 	return page(s, c, http.StatusOK, v)
 }
 
-func again(ctx context.Context, s *frame.Frame, c *echo.Context, e store.Edition, words letter.Words, kind string, to map[int64]string) (int,
+func again(
+	ctx context.Context,
+	s *frame.Frame,
+	c *echo.Context,
+	e store.Edition,
+	words letter.Words,
+	kind string,
+	to map[int64]string,
+) (int,
 	error,
 ) {
 	w, err := newWriter(ctx, s, c, words, e.DocumentID)

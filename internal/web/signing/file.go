@@ -128,7 +128,8 @@ func certified(s *frame.Frame, c *echo.Context) (name string, out []byte, err er
 			return "", nil, err
 		}
 	} else {
-		if name, src, err = part(c, "file", MaxSent, fmt.Sprintf("the file is larger than %d MB: sign it on the command line", MaxSent>>20)); err != nil {
+		large := fmt.Sprintf("the file is larger than %d MB: sign it on the command line", MaxSent>>20)
+		if name, src, err = part(c, "file", MaxSent, large); err != nil {
 			return "", nil, err
 		}
 		if len(src) == 0 {
@@ -183,7 +184,9 @@ func identityOf(s *frame.Frame, c *echo.Context) (sign.Identity, error) {
 			return sign.Identity{}, err
 		}
 		if !may.Release {
-			return sign.Identity{}, errors.New("only those who may release forms sign with the office's certificates: choose one of your own")
+			return sign.Identity{}, errors.New(
+				"only those who may release forms sign with the office's certificates: choose one of your own",
+			)
 		}
 		return kept(c.Request().Context(), s, id)
 	}

@@ -293,7 +293,12 @@ func personOf(ctx context.Context, s *frame.Frame, w *store.Signer) (roster.Pers
 }
 
 // lettersOf writes letters to those who sign.
-func lettersOf(ctx context.Context, s *frame.Frame, c *echo.Context, title string) (func(kind, name, token string) (string, string), error) {
+func lettersOf(
+	ctx context.Context,
+	s *frame.Frame,
+	c *echo.Context,
+	title string,
+) (func(kind, name, token string) (string, string), error) {
 	at, err := s.Public(ctx)
 	if err != nil {
 		return nil, err
@@ -307,7 +312,15 @@ func lettersOf(ctx context.Context, s *frame.Frame, c *echo.Context, title strin
 		if kind == store.LetterFinished {
 			words = letter.Finished
 		}
-		one := words.With(map[string]string{"name": name, "form": title, "link": at + frame.LinkPath + token, "office": office, "until": "until it is taken back"})
+		one := words.With(
+			map[string]string{
+				"name":   name,
+				"form":   title,
+				"link":   at + frame.LinkPath + token,
+				"office": office,
+				"until":  "until it is taken back",
+			},
+		)
 		return one.Subject, one.Text
 	}, nil
 }

@@ -38,7 +38,12 @@ func theirs(t *form.Template, role string) []string {
 	var out []string
 	for _, f := range t.OfRole(role) {
 		switch {
-		case f.Kind == form.Signature, f.Kind == form.Button, f.ReadOnly, f.Formula != "", f.Source == form.FromSigner, f.Source == form.FromSigned:
+		case f.Kind == form.Signature,
+			f.Kind == form.Button,
+			f.ReadOnly,
+			f.Formula != "",
+			f.Source == form.FromSigner,
+			f.Source == form.FromSigned:
 		case !slices.Contains(out, f.Name):
 			out = append(out, f.Name)
 		}
@@ -161,7 +166,13 @@ func sheet(g *store.Signing, now time.Time) write.Sheet {
 			}
 		}
 		s.Parts = append(s.Parts, write.Part{Head: fmt.Sprintf("%d. %s, %s", w.Position, w.Name, w.Role), Lines: []string{
-			fmt.Sprintf("Signed on %s %s, known %s, from the network address %s.", moment(*w.SignedAt), methods[w.Method], known, w.Sender),
+			fmt.Sprintf(
+				"Signed on %s %s, known %s, from the network address %s.",
+				moment(*w.SignedAt),
+				methods[w.Method],
+				known,
+				w.Sender,
+			),
 			"What was signed has the SHA-256",
 			*w.File,
 		}})

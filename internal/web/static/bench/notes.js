@@ -69,7 +69,8 @@ export function show() {
     b.setAttribute("aria-pressed", b.dataset.kind === state.armed.kind);
     b.classList.toggle("kept", b.dataset.kind === state.armed.kind && state.armed.keep);
   }
-  for (const b of document.querySelectorAll("#kit [data-format]")) b.disabled = state.chosen.size === 0;
+  if ($("datum")) $("datum").value = state.armed.kind.startsWith("datum:") ? state.armed.kind : "";
+  for (const b of document.querySelectorAll("#kit button[data-format]")) b.disabled = state.chosen.size === 0;
   for (const d of document.querySelectorAll(".note details.more")) d.open = state.folds[d.dataset.more] ?? d.hasAttribute("data-first");
   $("sequence")?.setAttribute("aria-pressed", state.sequence !== null);
   view();

@@ -119,9 +119,10 @@ export function place(d, far) {
   const kind = state.armed.kind;
   if (!state.armed.keep) state.armed = { kind: "", keep: false };
   const b = box(d.from, d.to);
+  if (kind.startsWith("datum:")) $("say").hidden = true;
   if (kind.startsWith("again:")) { post("edits", { do: "again", ids: kind.slice(6), ...(far ? corners(b) : { x0: d.from.x.toFixed(2), y0: d.from.y.toFixed(2) }) }); return; }
   if (kind === "area") { if (far) post("find", { scope: "area", ...corners(b) }); return; }
-  post("edits", { do: "place", kind, group: kind === "radio" ? state.group : "", ...(far && b.w >= LEAST && b.h >= LEAST ? corners(b) : { x0: d.from.x.toFixed(2), y0: d.from.y.toFixed(2) }) });
+  post("edits", { do: "place", ...asked(kind), ...(far && b.w >= LEAST && b.h >= LEAST ? corners(b) : { x0: d.from.x.toFixed(2), y0: d.from.y.toFixed(2) }) });
 }
 
 export function resized(r, grip, dx, dy) {
@@ -173,6 +174,13 @@ export function endSequence(keep) {
   show();
   if (keep && ids) edit("sequence", { ids });
   else refresh();
+}
+
+// asked is what is placed: a kind, or a field for a datum of the roster.
+export function asked(kind) {
+  if (!kind.startsWith("datum:")) return { kind, group: kind === "radio" ? state.group : "" };
+  const d = [...$("datum").options].find((o) => o.value === kind)?.dataset;
+  return { kind: "text", datum: kind.slice(6), called: d.called, format: d.format, signs: d.signs };
 }
 
 // arm takes a kind from the kit for one field; taken twice it stays, and a third

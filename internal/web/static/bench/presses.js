@@ -59,6 +59,13 @@ export function click(e) {
 export function change(e) {
   const el = e.target;
   const note = el.closest?.(".note");
+  if (el.id === "datum") {
+    if (!el.value) { state.armed = { kind: "", keep: false }; show(); return; }
+    if (state.armed.kind !== el.value) arm(el.value);
+    state.say("Press on the cell, the rule or the empty place where it is to stand. Escape leaves it.");
+    el.blur();
+    return;
+  }
   if (el.id === "choose-named") { if (el.value) chooseBy("name", el.value); return; }
   if (el.id === "view-tint") { deeds.tint(); return; }
   if (el.id === "view-names") { deeds.names(); return; }

@@ -3,6 +3,7 @@
 
 import { $, bench, fields, inside, rectOf, state } from "./state.js";
 import { post } from "./ask.js";
+import { asked } from "./pointer.js";
 import { ghost, learn } from "./snap.js";
 
 let places = [], at = -1, free = null;
@@ -57,6 +58,6 @@ export function walkKey(k, shift) {
   ghost(null);
   $("say").hidden = true;
   free = null;
-  post("edits", { do: "place", kind, group: kind === "radio" ? state.group : "", ...(places.length ? mid : frame) }).then(() => { if (state.armed.kind) startWalk(); });
+  post("edits", { do: "place", ...asked(kind), ...(places.length ? mid : frame) }).then(() => { if (state.armed.kind) startWalk(); });
   return true;
 }

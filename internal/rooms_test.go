@@ -24,7 +24,7 @@ var floors = [][]string{
 	{"internal/form", "internal/evidence", "internal/scan/simulate"},
 	{"internal/rules", "internal/arrange"},
 	{"internal/detect", "internal/rehearsal", "internal/roster", "internal/letter"},
-	{"internal/snags"},
+	{"internal/snags", "internal/outline"},
 	{"internal/command"},
 	{"---- the line ----"},
 	{"internal/pdf", "internal/pdf/object", "internal/pdf/pdftest"},

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"reflect"
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/pdf/engine"
@@ -17,6 +18,9 @@ func Profile(ctx context.Context, before, out []byte, p form.Profile) error {
 	}
 	if !bytes.HasPrefix(out, before) {
 		return errors.New("the proved form was changed")
+	}
+	if p == form.Accessible {
+		return accessible(ctx, before, out)
 	}
 	f, err := open(out)
 	if err != nil {
@@ -44,4 +48,38 @@ func Profile(ctx context.Context, before, out []byte, p form.Profile) error {
 		}
 		return err
 	})
+}
+
+// accessible holds a tagged form to [Requirements], and to the form that it was made of: its pages look the same, and its fields are the
+// same to another reader.
+func accessible(ctx context.Context, before, out []byte) error {
+	broken, err := Accessible(out)
+	if err != nil {
+		return err
+	}
+	if len(broken) > 0 {
+		return fmt.Errorf("the form would not be accessible: %w", broken[0])
+	}
+	var prints [2][][]byte
+	var seen [2][]engine.Seen
+	for i, b := range [][]byte{before, out} {
+		err := engine.Use(ctx, b, func(d *engine.Doc) (err error) {
+			if prints[i], err = d.Prints(); err == nil {
+				seen[i], err = d.ReadBack()
+			}
+			return err
+		})
+		if err != nil {
+			return err
+		}
+	}
+	for i := range prints[0] {
+		if i >= len(prints[1]) || !bytes.Equal(prints[0][i], prints[1][i]) {
+			return fmt.Errorf("page %d would look otherwise with tags", i+1)
+		}
+	}
+	if !reflect.DeepEqual(seen[0], seen[1]) {
+		return errors.New("the fields would not be the same with tags")
+	}
+	return nil
 }

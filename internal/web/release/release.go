@@ -10,7 +10,9 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/pdf/fill"
 	"zealousmargin.example/internal/pdf/proof"
 	"zealousmargin.example/internal/pdf/read"
@@ -287,6 +289,8 @@ func proved(ctx context.Context, s *frame.Frame, t *form.Template, p form.Profil
 	case err != nil:
 	case p == form.PDF20:
 		out, err = write.AsPDF20(out)
+	case p == form.Accessible:
+		out, err = tagged(ctx, out)
 	case p == form.Flat:
 		out, err = fill.Still(out)
 	}
@@ -299,6 +303,8 @@ func proved(ctx context.Context, s *frame.Frame, t *form.Template, p form.Profil
 		case err != nil:
 		case p == form.Flat:
 			_, err = proof.Locked(ctx, out, lock)
+		case p == form.Accessible:
+			_, err = proof.Locked(ctx, out, lock)
 		default:
 			compared, err = proof.Protected(ctx, base, out, draft, lock)
 		}
@@ -307,10 +313,32 @@ func proved(ctx context.Context, s *frame.Frame, t *form.Template, p form.Profil
 		return nil, "", frame.Refuse(fmt.Errorf("nothing was released: %w", err))
 	}
 	words = compared.Sentence()
+	if p == form.Accessible {
+		words += fmt.Sprintf(" Then it was tagged, and held to %d requirements of ISO 14289-1.", len(proof.Requirements))
+	}
 	if p == form.Flat {
 		words += " Then its fields were made part of the pages, and it was read once more that none of them and no script is left."
 	}
 	return out, words, nil
+}
+
+// tagged tags a form by what another reader finds printed on its pages.
+func tagged(ctx context.Context, b []byte) ([]byte, error) {
+	pages := map[int]*evidence.Page{}
+	err := engine.Use(ctx, b, func(d *engine.Doc) error {
+		for i := range d.Pages() {
+			ev, err := d.Evidence(i + 1)
+			if err != nil {
+				return err
+			}
+			pages[i+1] = ev
+		}
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	return write.Tagged(b, pages)
 }
 
 func wordsOf(list []read.Signature) []string {

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"strconv"
+	"strings"
 
 	"zealousmargin.example/internal/form"
 )
@@ -47,6 +48,24 @@ func (c TurnPages) plan(d *Desk) (form.Edit, error) {
 		return form.Edit{}, err
 	}
 	return d.Draft.TurnPages(ids, c.Quarters)
+}
+
+// ShowPages says what the pictures on pages show, for those who cannot see them; [form.Decoration] is nothing that matters.
+type ShowPages struct {
+	Pages []string `json:"pages"`
+	Shows string   `json:"shows"`
+}
+
+func (c ShowPages) plan(d *Desk) (form.Edit, error) {
+	ids, err := d.pages(c.Pages)
+	if err != nil {
+		return form.Edit{}, err
+	}
+	shows := strings.Join(strings.Fields(c.Shows), " ")
+	if err := form.CheckLine("what the pictures show", shows, 500); err != nil {
+		return form.Edit{}, err
+	}
+	return d.Draft.ChangePages("said what pictures show", ids, func(p *form.Page) { p.Shows = shows })
 }
 
 // MovePages puts pages before the page that is number To now; one more than there are is the end.

@@ -31,9 +31,14 @@ type Page struct {
 	Scan bool `json:"scan,omitempty"`
 	// Text is the SHA-256 of the words that were recognised on the page.
 	Text string `json:"text,omitempty"`
+	// Shows says what the pictures on the page show, for those who cannot see them; [Decoration] is that they show nothing that matters.
+	Shows string `json:"shows,omitempty"`
 	// Notes says what was done to make the page ready, such as "straightened 1.4°".
 	Notes string `json:"notes,omitempty"`
 }
+
+// Decoration says of pictures that they need no words.
+const Decoration = "-"
 
 // Rect is the whole page.
 func (p Page) Rect() geom.Rect { return geom.Rect{X1: p.Width, Y1: p.Height} }

@@ -21,6 +21,7 @@ var PageProperties = []Property[Page]{
 	dataOf("place", "place", func(p *Page) *geom.Matrix { return &p.Place }, sameValue[geom.Matrix], itself[geom.Matrix]),
 	flagOf("scan", "scan", func(p *Page) *bool { return &p.Scan }).drafted(ours),
 	wordOf("text", "text", func(p *Page) *string { return &p.Text }),
+	wordOf("shows", "shows", func(p *Page) *string { return &p.Shows }).drafted("it stands in accessible forms, which are tagged"),
 	wordOf("notes", "notes", func(p *Page) *string { return &p.Notes }).drafted(ours),
 }
 

@@ -74,7 +74,7 @@ func (g grid) element(pieces []Piece, inside []int, flip func(geom.Rect) geom.Re
 		for c := range len(g.x) - 1 {
 			cell := geom.R(g.x[c], g.y[r+1], g.x[c+1], g.y[r])
 			e := Element{Type: Cell}
-			e.Kids = contents(pieces, inside, cell, flip)
+			e.Kids, inside = contents(pieces, inside, cell, flip)
 			has := func(field bool) bool {
 				return slices.ContainsFunc(e.Kids, func(k Element) bool { return (k.Type == Form) == field })
 			}
@@ -100,13 +100,15 @@ func (g grid) element(pieces []Piece, inside []int, flip func(geom.Rect) geom.Re
 	return t
 }
 
-// contents are the pieces in a cell, in order.
-func contents(pieces []Piece, inside []int, cell geom.Rect, flip func(geom.Rect) geom.Rect) []Element {
+// contents are the pieces in a cell, in order, and those that are left for others.
+func contents(pieces []Piece, inside []int, cell geom.Rect, flip func(geom.Rect) geom.Rect) (_ []Element, left []int) {
 	var at []int
 	var rects []geom.Rect
 	for _, i := range inside {
 		if cell.Contains(pieces[i].Rect.Mid()) {
 			at, rects = append(at, i), append(rects, flip(pieces[i].Rect))
+		} else {
+			left = append(left, i)
 		}
 	}
 	var out []Element
@@ -120,5 +122,5 @@ func contents(pieces []Piece, inside []int, cell geom.Rect, flip func(geom.Rect)
 			out = append(out, Element{Type: Paragraph, Pieces: []int{i}})
 		}
 	}
-	return out
+	return out, left
 }

@@ -35,7 +35,7 @@ func tagged(t *testing.T, src []byte) []byte {
 		}
 		return nil
 	}))
-	out, err := write.Tagged(src, pages)
+	out, err := write.Tagged(src, pages, map[int]string{1: "a photograph of the quay"})
 	require.NoError(t, err)
 	assert.True(t, bytes.HasPrefix(out, src))
 	assert.Contains(t, told(t, "qpdf", "--check", stored(t, out)), "No syntax or stream encoding errors")
@@ -55,13 +55,15 @@ BT /F1 11 Tf 60 470 Td (1. the papers of the vessel) Tj 0 -14 Td (2. the proof o
 BT /F1 11 Tf 66 406 Td (Length) Tj 100 0 Td (Fee) Tj -100 -20 Td (6 m) Tj 100 0 Td (10.00) Tj -100 -20 Td (9 m) Tj 100 0 Td (20.00) Tj ET
 BT /F1 11 Tf 60 320 Td (Name of vessel) Tj 90 0 Td (______________________) Tj ET
 BT /F1 11 Tf 60 280 Td (our pages) Tj ET
+q 60 0 0 40 300 220 cm /Im0 Do Q
 `
 	src := assembled(
 		"<< /Type /Catalog /Pages 2 0 R >>", "<< /Type /Pages /Kids [4 0 R] /Count 1 /MediaBox [0 0 400 600] >>",
 		"<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica /Encoding /WinAnsiEncoding >>",
-		"<< /Type /Page /Parent 2 0 R /Resources << /Font << /F1 3 0 R >> >> /Contents 5 0 R /Annots [6 0 R] >>",
+		"<< /Type /Page /Parent 2 0 R /Resources << /Font << /F1 3 0 R >> /XObject << /Im0 7 0 R >> >> /Contents 5 0 R /Annots [6 0 R] >>",
 		fmt.Sprintf("<< /Length %d >>\nstream\n%sendstream", len(c), c),
 		"<< /Type /Annot /Subtype /Link /Rect [60 276 120 292] /Border [0 0 0] /A << /S /URI /URI (https://gannet-quay.example) >> >>",
+		"<< /Type /XObject /Subtype /Image /Width 1 /Height 1 /BitsPerComponent 8 /ColorSpace /DeviceGray /Length 1 >>\nstream\n\x40\nendstream",
 	)
 	h, err := read.Check(t.Context(), src)
 	require.NoError(t, err)
@@ -87,13 +89,14 @@ func TestAPageWithoutTagsGetsThem(t *testing.T) {
 	want := `Document H1 "Harbour rules" P "A first paragraph, long enough to be what most of" "the page is set in, and that goes on." ` +
 		`H2 "What to bring" L LI LBody "1. the papers of the vessel" LI LBody "2. the proof of insurance" Table ` +
 		cells("TH:", " /Scope /Column", "Length", "Fee") + cells("TD", "", "6 m", "10.00") + cells("TD", "", "9 m", "20.00") +
-		`P "Name of vessel" Form P "our pages" Link `
+		`P "Name of vessel" Form P "our pages" Figure "" Link `
 	assert.Equal(t, want, said)
+	assert.Contains(t, told(t, "qpdf", "--json", "--json-key=qpdf", stored(t, out)), `"/Alt": "u:a photograph of the quay"`)
 	require.NoError(t, proof.Profile(t.Context(), src, out, form.Accessible))
 	for name, draw := range map[string]func(*testing.T, []byte) []byte{"poppler": seenByPoppler, "mutool": seenByMutool} {
 		looksAsBefore(t, draw(t, src), draw(t, out), name)
 	}
-	_, err := write.Tagged(plain(""), nil)
+	_, err := write.Tagged(plain(""), nil, nil)
 	require.ErrorContains(t, err, "in which language")
 }
 
@@ -133,6 +136,7 @@ func TestEveryRequirementOfAccessibilityIsChecked(t *testing.T) {
 		"elements are of the standard types":                   {"/S /H2", "/S /Hx"},
 		"readers show the title":                               {"/DisplayDocTitle true", "/DisplayDocTitle 1234"},
 		"the file says in which language it is":                {"/Lang (en-GB)", "/Lang (     )"},
+		"every figure has words for those who cannot see it":   {"/Alt (", "/Alx ("},
 		"no level of headings is left out":                     {"/S /H1", "/S /H2"},
 		"tables have rows of cells":                            {"/Scope /Column", "/Scopf /Column"},
 		"lists have items":                                     {"/S /LI\n", "/S /TR\n"},

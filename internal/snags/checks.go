@@ -479,8 +479,25 @@ var languageNames = map[string]string{
 }
 
 // document looks at what is about the form as a whole.
+// pictures asks for the words of those that have none.
+func (d *desk) pictures() {
+	for i, p := range d.t.Pages {
+		ev := d.pages[i+1]
+		if ev == nil || len(ev.Pictures) == 0 || p.Scan || p.Shows != "" {
+			continue
+		}
+		s := d.say("picture-unsaid", Hint, nil, "page %d has pictures without words for those who cannot see them (ISO 14289-1, 7.3): say in "+
+			"Pages what they show", i+1)
+		s.Page, s.Mend = i+1, "say that they are decoration"
+		s.mend = func(t *form.Template) (form.Edit, error) {
+			return t.ChangePages("said that pictures are decoration", []string{p.ID}, func(p *form.Page) { p.Shows = form.Decoration })
+		}
+	}
+}
+
 func (d *desk) document() {
 	det := d.t.Details
+	d.pictures()
 	if strings.TrimSpace(det.Title) == "" {
 		title := d.t.Title
 		s := d.say("no-title", Risky, nil, "the document has no title of its own: readers show its file name, and PDF/UA (ISO "+

@@ -25,6 +25,33 @@ func (o *office) edition() (path string, pdf []byte) {
 	return path, []byte(b)
 }
 
+// An accessible form is refused until it says in which language it is and every field has a tooltip; then a reader of another make finds
+// its structure.
+func TestAnAccessibleFormIsReleased(t *testing.T) {
+	o := found(t)
+	code, _ := o.post("/documents/1/details", url.Values{"language": {""}})
+	require.Equal(t, http.StatusOK, code)
+	code, body := o.post("/documents/1/editions", url.Values{"anyway": {"yes"}, "profile": {"accessible"}})
+	require.Equal(t, http.StatusUnprocessableEntity, code)
+	assert.Contains(t, body, "an accessible form says in which language it is")
+	code, _ = o.post("/documents/1/details", url.Values{"language": {"en-GB"}, "title": {"Berth application"}})
+	require.Equal(t, http.StatusOK, code)
+	code, body = o.post("/documents/1/editions", url.Values{"anyway": {"yes"}, "profile": {"accessible"}})
+	require.Equal(t, http.StatusOK, code, body)
+	assert.Contains(t, body, "Then it was tagged, and held to 15 requirements of ISO 14289-1.")
+	assert.Contains(t, body, "It is an accessible form")
+	_, pdf := o.edition()
+	file := filepath.Join(t.TempDir(), "form.pdf")
+	require.NoError(t, os.WriteFile(file, pdf, 0o600))
+	out, err := exec.Command("pdfinfo", "-struct-text", file).Output()
+	require.NoError(t, err)
+	assert.Greater(t, strings.Count(string(out), "  Form\n"), 30)
+	assert.Contains(t, string(out), "Table (block)")
+	out, err = exec.Command("pdfinfo", file).Output()
+	require.NoError(t, err)
+	assert.Contains(t, string(out), "Tagged:          yes")
+}
+
 func TestEditionsAreComparedWithdrawnAndReleasedAgain(t *testing.T) {
 	o := open(t)
 	o.signIn()

@@ -40,6 +40,14 @@ var Requirements = []Requirement{
 		}
 		return ""
 	}},
+	{"7.3", "every figure has words for those who cannot see it", func(t *tags) string {
+		for _, e := range t.elements {
+			if e.kind == "Figure" && strings.TrimSpace(t.f.words(e.dict["Alt"])) == "" && t.f.words(e.dict["ActualText"]) == "" {
+				return "one has none"
+			}
+		}
+		return ""
+	}},
 	{"7.4.2", "no level of headings is left out", (*tags).levels},
 	{"7.5", "tables have rows of cells, and heads say what they are the heads of", (*tags).tables},
 	{"7.6", "lists have items", (*tags).lists},

@@ -145,11 +145,20 @@ func (o operation) number(i int) float64 {
 	return v
 }
 
+// What an XObject is, as far as marking goes.
+const (
+	xNothing = iota // that matters: an artifact
+	xText
+	xPicture
+)
+
 // numbered is where a number begins, in the space of the page, and what it is set in.
 type numbered struct {
 	at   geom.Point
 	size float64 // in points; 0 is not known
 	font string  // its name among the resources
+
+	picture bool
 }
 
 // marked is a content stream whose text is numbered.
@@ -164,13 +173,13 @@ func (m *marked) leader(n int) {
 	m.content = bytes.Replace(m.content, tag, []byte("/Artifact BMC\n"), 1)
 }
 
-// marker numbers text. Text tells whether an XObject has some, by its name.
+// marker numbers text, and pictures that say something. What tells what an XObject is, by its name.
 type marker struct {
 	out     bytes.Buffer
 	at      []numbered
 	font    string
 	size    float64
-	hasText func(name string) bool
+	what    func(name string) int
 	ctm     geom.Matrix
 	stack   []geom.Matrix
 	tm, lm  geom.Matrix // of the text and of its line
@@ -181,8 +190,8 @@ type marker struct {
 }
 
 // mark numbers the text of a content stream.
-func mark(b []byte, hasText func(string) bool) marked {
-	m := marker{hasText: hasText, ctm: geom.Matrix{1, 0, 0, 1, 0, 0}}
+func mark(b []byte, what func(string) int) marked {
+	m := marker{what: what, ctm: geom.Matrix{1, 0, 0, 1, 0, 0}}
 	last := 0
 	for _, o := range operations(b) {
 		m.out.Write(b[last:o.from])
@@ -210,7 +219,7 @@ func (m *marker) begin() {
 	}
 	fmt.Fprintf(&m.out, "/P <</MCID %d>> BDC\n", len(m.at))
 	to := m.tm.Then(m.ctm)
-	m.at = append(m.at, numbered{to.Apply(geom.Point{}), m.size * to.Scale(), m.font})
+	m.at = append(m.at, numbered{at: to.Apply(geom.Point{}), size: m.size * to.Scale(), font: m.font})
 	m.open = true
 }
 
@@ -303,7 +312,15 @@ func (m *marker) operation(o operation, raw []byte) {
 	case "Do":
 		if name := ""; len(o.args) == 1 {
 			name = string(o.args[0])
-			if m.hasText(name) && !m.skips() {
+			switch what := m.what(name); {
+			case m.skips():
+			case what == xPicture:
+				fmt.Fprintf(&m.out, "/Figure <</MCID %d>> BDC\n", len(m.at))
+				m.at = append(m.at, numbered{picture: true, at: m.ctm.Apply(geom.Point{X: 0.5, Y: 0.5})})
+				m.out.Write(raw)
+				m.out.WriteString("\nEMC\n")
+				return
+			case what == xText:
 				at, size := m.tm, m.size
 				m.tm, m.size = geom.Matrix{1, 0, 0, 1, 0, 0}, 0
 				m.begin()

@@ -10,6 +10,7 @@ import (
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 
 	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/outline"
 	"zealousmargin.example/internal/pdf/object"
@@ -18,8 +19,8 @@ import (
 
 // Tagged says of a form what its parts are, for those who have it read out to them (ISO 32000-2, 14.8; ISO 14289-1, 7): fields are tagged as
 // such, in the order of the pages; a file that has no tags of its own gets them for its text, in reading order, with all else said to be
-// artifacts. Pages is what is printed on them, by their number. The title and the language must be said in the file. It is an increment.
-func Tagged(src []byte, pages map[int]*evidence.Page) (_ []byte, err error) {
+// artifacts. Pages is what is printed on them, and shows what their pictures show, by their number. The title and the language must be said in the file. It is an increment.
+func Tagged(src []byte, pages map[int]*evidence.Page, shows map[int]string) (_ []byte, err error) {
 	defer object.Recovered(&err)
 	f, err := object.Parse(src)
 	if err != nil {
@@ -36,7 +37,7 @@ func Tagged(src []byte, pages map[int]*evidence.Page) (_ []byte, err error) {
 	if f.Text(object.Entry(cat, "Lang")) == "" {
 		return nil, errors.New("an accessible form says in which language it is: say it in the document details")
 	}
-	t := tagger{File: f, ws: ws, builder: outline.Builder{}}
+	t := tagger{File: f, ws: ws, builder: outline.Builder{}, shows: shows}
 	if err := t.begin(cat); err != nil {
 		return nil, err
 	}
@@ -55,6 +56,7 @@ type tagger struct {
 	*object.File
 	ws       []read.Widget
 	builder  outline.Builder
+	shows    map[int]string
 	tagged   bool // the file has tags of its own
 	root     types.Dict
 	rootRef  types.IndirectRef
@@ -185,6 +187,8 @@ type printed struct {
 	pieces  []outline.Piece
 	numbers [][]int // of each piece
 	widgets []int   // of each piece that is a field, by its place among all; -1 for lines
+
+	pictures []int // numbers of pictures
 }
 
 // all tags a file that has no tags.
@@ -246,7 +250,7 @@ func (t *tagger) prepare(i int, ev *evidence.Page) (printed, error) {
 	if ev == nil {
 		ev = &evidence.Page{Height: page.Box.H()}
 	}
-	p := printed{marked: mark(b, func(name string) bool { return t.hasText(page, name) }), ev: ev}
+	p := printed{marked: mark(b, func(name string) int { return t.what(i, name) }), ev: ev}
 	var rects []geom.Rect
 	var bases []float64
 	for _, l := range ev.Lines {
@@ -255,6 +259,10 @@ func (t *tagger) prepare(i int, ev *evidence.Page) (printed, error) {
 	}
 	p.numbers = make([][]int, len(p.pieces))
 	for n, x := range p.at {
+		if x.picture {
+			p.pictures = append(p.pictures, n)
+			continue
+		}
 		at := geom.Point{X: x.at.X - page.Origin.X, Y: x.at.Y - page.Origin.Y}
 		k := nearest(at, rects, bases)
 		if k < 0 { // nothing was read there: it stands by itself
@@ -309,16 +317,26 @@ func (t *tagger) resources(p object.PageObject) types.Dict {
 	return p.Inh
 }
 
-// hasText tells whether an XObject of a page is a form with text in it.
-func (t *tagger) hasText(p object.PageObject, name string) bool {
-	o := object.Entry(t.Dict(object.Entry(t.resources(p), "XObject")), strings.TrimPrefix(name, "/"))
+// what tells what an XObject of a page is: a picture, where something is said of the pictures there, or a form with text in it.
+func (t *tagger) what(i int, name string) int {
+	o := object.Entry(t.Dict(object.Entry(t.resources(t.Pages[i]), "XObject")), strings.TrimPrefix(name, "/"))
 	sd, _, err := t.Ctx.DereferenceStreamDict(o)
-	if err != nil || sd == nil || t.Name(object.Entry(sd.Dict, "Subtype")) != "Form" || sd.DecodeWithLimit(mostContent) != nil {
-		return false
+	if err != nil || sd == nil {
+		return xNothing
 	}
-	return slices.ContainsFunc(operations(sd.Content), func(o operation) bool {
-		return o.name == "Tj" || o.name == "TJ" || o.name == "'" || o.name == "\""
-	})
+	switch t.Name(object.Entry(sd.Dict, "Subtype")) {
+	case "Image":
+		if said := t.shows[i+1]; said != "" && said != form.Decoration {
+			return xPicture
+		}
+	case "Form":
+		if sd.DecodeWithLimit(mostContent) == nil && slices.ContainsFunc(operations(sd.Content), func(o operation) bool {
+			return o.name == "Tj" || o.name == "TJ" || o.name == "'" || o.name == "\""
+		}) {
+			return xText
+		}
+	}
+	return xNothing
 }
 
 // page writes the content and the structure of a page.
@@ -340,6 +358,22 @@ func (t *tagger) page(i int, p *printed) error {
 		if err != nil {
 			return err
 		}
+		t.kids = append(t.kids, ref)
+	}
+	if len(p.pictures) > 0 { // what is said is said of all of them
+		figure := types.Dict{
+			"Type": types.Name("StructElem"), "S": types.Name("Figure"), "P": t.document, "Pg": page.Ref, "Alt": object.Str(t.shows[i+1]),
+		}
+		ref, err := t.Add(figure)
+		if err != nil {
+			return err
+		}
+		var numbers types.Array
+		for _, n := range p.pictures {
+			numbers = append(numbers, types.Integer(n))
+			parents[n] = ref
+		}
+		figure["K"] = numbers
 		t.kids = append(t.kids, ref)
 	}
 	links, err := t.linkTags(page, t.document)

@@ -290,6 +290,8 @@ func (r Request) Pages(t *form.Template) (command.Command, bool, error) {
 	switch r.Value("do") {
 	case "turn":
 		return command.TurnPages{Pages: ids, Quarters: Number(r.Value("quarters"), 1)}, true, nil
+	case "shows":
+		return command.ShowPages{Pages: ids, Shows: r.Value("shows")}, true, nil
 	case "move":
 		return command.MovePages{Pages: ids, To: Number(r.Value("to"), 1)}, true, nil
 	case "remove":

@@ -290,7 +290,7 @@ func proved(ctx context.Context, s *frame.Frame, t *form.Template, p form.Profil
 	case p == form.PDF20:
 		out, err = write.AsPDF20(out)
 	case p == form.Accessible:
-		out, err = tagged(ctx, out)
+		out, err = tagged(ctx, out, t)
 	case p == form.Flat:
 		out, err = fill.Still(out)
 	}
@@ -323,8 +323,11 @@ func proved(ctx context.Context, s *frame.Frame, t *form.Template, p form.Profil
 }
 
 // tagged tags a form by what another reader finds printed on its pages.
-func tagged(ctx context.Context, b []byte) ([]byte, error) {
-	pages := map[int]*evidence.Page{}
+func tagged(ctx context.Context, b []byte, t *form.Template) ([]byte, error) {
+	pages, shows := map[int]*evidence.Page{}, map[int]string{}
+	for i, p := range t.Pages {
+		shows[i+1] = p.Shows
+	}
 	err := engine.Use(ctx, b, func(d *engine.Doc) error {
 		for i := range d.Pages() {
 			ev, err := d.Evidence(i + 1)
@@ -338,7 +341,7 @@ func tagged(ctx context.Context, b []byte) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	return write.Tagged(b, pages)
+	return write.Tagged(b, pages, shows)
 }
 
 func wordsOf(list []read.Signature) []string {

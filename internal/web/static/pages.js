@@ -83,6 +83,7 @@ function show() {
     const n = Math.min(...chosen.map((id) => Number(card(id).dataset.n)));
     $("page-called").textContent = chosen.length === 1 ? `Page ${n}` : `${chosen.length} pages`;
     if (document.activeElement !== $("move-to")) $("move-to").value = n;
+    if (document.activeElement !== $("shows")) $("shows").value = card(chosen[0]).dataset.shows;
     const one = $("one-text");
     one.hidden = chosen.length !== 1;
     one.querySelector("a").href = `/documents/${room().doc}/text?page=${n}`;
@@ -211,6 +212,7 @@ function click(e) {
   if (what === "turn") values.quarters = b.dataset.quarters;
   if (what === "straighten" && b.closest("#page-note")) values.angle = $("angle").value;
   if (what === "resize") Object.assign(values, { size: $("size").value, lying: $("lying").value, fit: $("fit").value });
+  if (what === "shows") values.shows = $("shows").value;
   edit(what, values);
 }
 

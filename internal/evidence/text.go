@@ -18,20 +18,30 @@ const (
 // columns. Every line ends with a line feed.
 func (p *Page) Text() string {
 	var b strings.Builder
-	writeText(&b, p.Lines, 0)
+	for _, row := range p.Rows() {
+		for i, l := range row {
+			if i > 0 {
+				b.WriteString("\t")
+			}
+			b.WriteString(l.Text())
+		}
+		b.WriteString("\n")
+	}
 	return b.String()
 }
 
-func writeText(b *strings.Builder, lines []Line, depth int) {
+// Rows are the lines of the page as [Page.Text] has them: rows in reading order, each from the left.
+func (p *Page) Rows() [][]Line { return rowsOf(p.Lines, 0) }
+
+func rowsOf(lines []Line, depth int) [][]Line {
 	if x, ok := textColumns(lines); ok && depth < 6 {
-		writeBands(b, lines, x, depth)
-		return
+		return bandRows(lines, x, depth)
 	}
-	writeRows(b, lines)
+	return plainRows(lines)
 }
 
-// writeRows writes lines row by row from the top, and each row from the left.
-func writeRows(b *strings.Builder, lines []Line) {
+// plainRows are lines row by row from the top, and each row from the left.
+func plainRows(lines []Line) (out [][]Line) {
 	lines = slices.Clone(lines)
 	slices.SortStableFunc(lines, func(a, b Line) int { return cmp.Compare(b.Base, a.Base) })
 	for len(lines) > 0 {
@@ -41,15 +51,10 @@ func writeRows(b *strings.Builder, lines []Line) {
 		}
 		row := lines[:n]
 		slices.SortStableFunc(row, func(a, b Line) int { return cmp.Compare(a.Rect.X0, b.Rect.X0) })
-		for i, l := range row {
-			if i > 0 {
-				b.WriteString("\t")
-			}
-			b.WriteString(l.Text())
-		}
-		b.WriteString("\n")
+		out = append(out, row)
 		lines = lines[n:]
 	}
+	return out
 }
 
 // band is a run of lines from the top down that no line across the gutter parts.
@@ -118,16 +123,16 @@ func textColumns(lines []Line) (x float64, ok bool) {
 	return x, best > 0
 }
 
-func writeBands(b *strings.Builder, lines []Line, x float64, depth int) {
+func bandRows(lines []Line, x float64, depth int) (out [][]Line) {
 	for _, c := range bandsAt(lines, x) {
 		switch {
 		case c.across != nil:
-			writeRows(b, c.across)
+			out = append(out, plainRows(c.across)...)
 		case c.columns():
-			writeText(b, c.left, depth+1)
-			writeText(b, c.right, depth+1)
+			out = append(append(out, rowsOf(c.left, depth+1)...), rowsOf(c.right, depth+1)...)
 		default:
-			writeRows(b, append(slices.Clone(c.left), c.right...))
+			out = append(out, plainRows(append(slices.Clone(c.left), c.right...))...)
 		}
 	}
+	return out
 }

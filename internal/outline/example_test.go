@@ -17,7 +17,7 @@ func Example() {
 		{Rect: geom.R(60, 607, 400, 617), Text: "complete applications arrive.", Size: 10},
 	}
 	b := outline.Builder{Sizes: outline.SizesOf([][]outline.Piece{pieces})}
-	for _, e := range b.Page(pieces, nil, nil, 842) {
+	for _, e := range b.Page(pieces, nil, nil) {
 		fmt.Println(e.Type, e.Pieces)
 	}
 	// Output:

@@ -4,7 +4,6 @@ import (
 	"math"
 	"slices"
 
-	"zealousmargin.example/internal/arrange"
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/geom"
 )
@@ -66,7 +65,7 @@ func grids(h, v []evidence.Rule) []grid {
 
 // element is a table with the pieces in its cells. A first row with words in every cell and no field has the heads of the columns; words in
 // the first cell of a row of fields are the head of the row.
-func (g grid) element(pieces []Piece, inside []int, flip func(geom.Rect) geom.Rect) Element {
+func (g grid) element(pieces []Piece, inside []int) Element {
 	t := Element{Type: Table}
 	for r := range len(g.y) - 1 {
 		row := Element{Type: Row}
@@ -74,7 +73,7 @@ func (g grid) element(pieces []Piece, inside []int, flip func(geom.Rect) geom.Re
 		for c := range len(g.x) - 1 {
 			cell := geom.R(g.x[c], g.y[r+1], g.x[c+1], g.y[r])
 			e := Element{Type: Cell}
-			e.Kids, inside = contents(pieces, inside, cell, flip)
+			e.Kids, inside = contents(pieces, inside, cell)
 			has := func(field bool) bool {
 				return slices.ContainsFunc(e.Kids, func(k Element) bool { return (k.Type == Form) == field })
 			}
@@ -101,19 +100,16 @@ func (g grid) element(pieces []Piece, inside []int, flip func(geom.Rect) geom.Re
 }
 
 // contents are the pieces in a cell, in order, and those that are left for others.
-func contents(pieces []Piece, inside []int, cell geom.Rect, flip func(geom.Rect) geom.Rect) (_ []Element, left []int) {
+func contents(pieces []Piece, inside []int, cell geom.Rect) (out []Element, left []int) {
 	var at []int
-	var rects []geom.Rect
 	for _, i := range inside {
 		if cell.Contains(pieces[i].Rect.Mid()) {
-			at, rects = append(at, i), append(rects, flip(pieces[i].Rect))
+			at = append(at, i)
 		} else {
 			left = append(left, i)
 		}
 	}
-	var out []Element
-	for _, k := range arrange.Structure(rects) {
-		i := at[k]
+	for _, i := range ordered(pieces, at) {
 		if pieces[i].Field {
 			out = append(out, Element{Type: Form, Pieces: []int{i}})
 		} else if n := len(out) - 1; n >= 0 && out[n].Type == Paragraph {

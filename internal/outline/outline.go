@@ -7,7 +7,6 @@ import (
 	"slices"
 	"strings"
 
-	"zealousmargin.example/internal/arrange"
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/geom"
 )
@@ -108,14 +107,13 @@ type Builder struct {
 	depth int // of the last heading
 }
 
-// Page is the structure of a page, in the order in which it is read. Height is that of the page; the rules are those that are printed on it.
-func (b *Builder) Page(pieces []Piece, h, v []evidence.Rule, height float64) []Element {
+// Page is the structure of a page, in the order in which it is read. The lines come in that order, fields anywhere; the rules are those that
+// are printed on the page.
+func (b *Builder) Page(pieces []Piece, h, v []evidence.Rule) []Element {
 	tables := grids(h, v)
 	in := make([]int, len(pieces)) // the table of each piece, from 1
-	units := []geom.Rect{}         // what is put in order: pieces outside of tables, and tables
-	owner := []int{}               // a piece, or -1-n for table n
-	flip := func(r geom.Rect) geom.Rect { return geom.R(r.X0, height-r.Y1, r.X1, height-r.Y0) }
 	inside := make([][]int, len(tables))
+	var rest []int
 	for i, p := range pieces {
 		for t, g := range tables {
 			if g.box.Contains(p.Rect.Mid()) {
@@ -124,34 +122,93 @@ func (b *Builder) Page(pieces []Piece, h, v []evidence.Rule, height float64) []E
 				break
 			}
 		}
-	}
-	for t, g := range tables {
-		if len(inside[t]) > 0 {
-			units, owner = append(units, flip(g.box)), append(owner, -1-t)
-		}
-	}
-	for i, p := range pieces {
-		if in[i] == 0 {
-			units, owner = append(units, flip(p.Rect)), append(owner, i)
-		}
+		rest = append(rest, i)
 	}
 	var out []Element
 	last := -1 // the piece that a paragraph may go on from
-	for _, k := range arrange.Structure(units) {
-		o := owner[k]
-		switch {
-		case o < 0:
-			out = append(out, tables[-1-o].element(pieces, inside[-1-o], flip))
+	done := make([]bool, len(tables))
+	for _, i := range ordered(pieces, rest) {
+		switch t := in[i] - 1; {
+		case t >= 0 && done[t]:
+		case t >= 0: // a table stands where the first of it is read
+			done[t] = true
+			out = append(out, tables[t].element(pieces, inside[t]))
 			last = -1
-		case pieces[o].Field:
-			out = append(out, Element{Type: Form, Pieces: []int{o}})
+		case pieces[i].Field:
+			out = append(out, Element{Type: Form, Pieces: []int{i}})
 			last = -1
 		default:
-			out = b.line(out, pieces, o, last)
-			last = o
+			out = b.line(out, pieces, i, last)
+			last = i
 		}
 	}
 	return out
+}
+
+// Gaps between a box and its label, and how small a box is, in points (common practice, no source).
+const (
+	boxSide  = 22
+	labelGap = 24
+)
+
+// ordered puts fields among the lines, which come in reading order: behind what stands before them in their row, a box before the words
+// behind it, else behind what stands over them.
+func ordered(pieces []Piece, which []int) []int {
+	var out, fields []int
+	for _, i := range which {
+		if pieces[i].Field {
+			fields = append(fields, i)
+		} else {
+			out = append(out, i)
+		}
+	}
+	slices.SortStableFunc(fields, func(a, b int) int { // from the top, and from the left in a row
+		p, q := pieces[a].Rect, pieces[b].Rect
+		if p.OverlapY(q) > 0.5*math.Min(p.H(), q.H()) {
+			return cmp.Compare(p.X0, q.X0)
+		}
+		return cmp.Compare(q.Y1, p.Y1)
+	})
+	for _, f := range fields {
+		out = slices.Insert(out, place(pieces, out, f), f)
+	}
+	return out
+}
+
+// place is where a field comes among those that are in order.
+func place(pieces []Piece, out []int, f int) int {
+	r := pieces[f].Rect
+	before, gapBefore, behind, gapBehind, over, gapOver, higher := -1, math.Inf(1), -1, math.Inf(1), -1, math.Inf(1), -1
+	for at, i := range out {
+		p := pieces[i]
+		row := p.Rect.OverlapY(r) > 0.3*math.Min(p.Rect.H(), r.H())
+		switch {
+		case row && p.Rect.X0 <= r.X0: // what a field lies on, such as the line of its label, comes before it
+			if gap := r.X0 - p.Rect.X1; gap < gapBefore {
+				before, gapBefore = at, gap
+			}
+		case row && !p.Field && p.Rect.X0 >= r.X1-2:
+			if gap := p.Rect.X0 - r.X1; gap < gapBehind {
+				behind, gapBehind = at, gap
+			}
+		case p.Rect.Y0 >= r.Y1-3 && p.Rect.OverlapX(r) > 0:
+			if gap := p.Rect.Y0 - r.Y1; gap < gapOver {
+				over, gapOver = at, gap
+			}
+		}
+		if p.Rect.Mid().Y > r.Mid().Y {
+			higher = at
+		}
+	}
+	switch {
+	case behind >= 0 && r.W() <= boxSide && gapBehind < labelGap && gapBehind < gapBefore:
+		return behind
+	case before >= 0:
+		return before + 1
+	case over >= 0:
+		return over + 1
+	}
+	return higher + 1
 }
 
 var bullet = regexp.MustCompile(`^\s*(?:[•‣◦▪–—*·-]|\(?[0-9]{1,2}[.)]|\(?[a-z][.)])\s+\S`)

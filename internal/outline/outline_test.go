@@ -17,7 +17,7 @@ func line(x, y float64, text string, size float64) outline.Piece {
 
 func build(pieces []outline.Piece, h, v []evidence.Rule) []outline.Element {
 	b := outline.Builder{Sizes: outline.SizesOf([][]outline.Piece{pieces})}
-	return b.Page(pieces, h, v, 842)
+	return b.Page(pieces, h, v)
 }
 
 // types are those of elements and of what is in them.

@@ -3,6 +3,7 @@ package pdf_test
 import (
 	"bytes"
 	"fmt"
+	"image"
 	"os"
 	"path/filepath"
 	"regexp"
@@ -164,4 +165,61 @@ func TestEveryRequirementOfAccessibilityIsChecked(t *testing.T) {
 		}
 		assert.True(t, seen, r.Says)
 	}
+}
+
+// Columns are read one after the other, a table row by row: the words of the structure come in the order in which a person reads them.
+func TestTheStructureIsInReadingOrder(t *testing.T) {
+	for seed := range uint64(8) {
+		b, columns := leaflet(t, seed)
+		h, err := read.Check(t.Context(), b)
+		require.NoError(t, err)
+		src, err := write.Release(b, &form.Template{Pages: h.Pages, Details: form.Details{Title: "Leaflet", Language: "en"}})
+		require.NoError(t, err)
+		out := tagged(t, src)
+		require.NoError(t, proof.Profile(t.Context(), src, out, form.Accessible))
+		var said []string
+		for _, w := range regexp.MustCompile(`\b[ab][0-9]+\b`).FindAllString(told(t, "pdfinfo", "-struct-text", stored(t, out)), -1) {
+			said = append(said, w)
+		}
+		assert.Equal(t, columns, said, "seed %d", seed)
+	}
+}
+
+// A scan is read out from the words that were recognised on it, and its picture is an artifact.
+func TestAScanIsReadOutFromItsWords(t *testing.T) {
+	img := image.NewGray(image.Rect(0, 0, 600, 800))
+	for i := range img.Pix {
+		img.Pix[i] = 255
+	}
+	pic, err := write.FromPictures([]write.Picture{{Image: img, DPI: 72, Orientation: 1}})
+	require.NoError(t, err)
+	words := evidence.Text{Place: geom.Matrix{1, 0, 0, 1, 0, 0}, Language: "eng"}
+	for i, row := range []string{"Visiting craft declaration", "Hand this in at the quay", "within one tide of arrival"} {
+		x := 60.0
+		size := []float64{22, 11, 11}[i]
+		y := []float64{740, 700, 686}[i]
+		for _, w := range strings.Fields(row) {
+			r := geom.R(x, y, x+float64(len(w))*size*0.5, y+size*0.72)
+			words.Words = append(words.Words, evidence.Word{Text: w, Rect: r, Base: y, Size: size})
+			x = r.X1 + size*0.3
+		}
+	}
+	h, err := read.Check(t.Context(), pic)
+	require.NoError(t, err)
+	page := h.Pages[0]
+	page.ID, page.N, page.File, page.Scan, page.Text = "a", 1, "picture", true, "words"
+	tpl := &form.Template{Pages: []form.Page{page}, Details: form.Details{Title: "Declaration", Language: "en"}, Fields: []form.Field{
+		{ID: "v", Page: 1, Kind: form.Text, Name: "vessel", Tooltip: "Name of vessel", Rect: geom.R(60, 600, 300, 620), Order: 1},
+	}}
+	base, draft, err := write.Base(tpl, write.Sources{
+		File: func(string) ([]byte, error) { return pic, nil }, Text: func(string) (evidence.Text, error) { return words, nil },
+	})
+	require.NoError(t, err)
+	src, err := write.Release(base, draft)
+	require.NoError(t, err)
+	out := tagged(t, src)
+	require.NoError(t, proof.Profile(t.Context(), src, out, form.Accessible))
+	said := regexp.MustCompile(`\s+`).ReplaceAllString(told(t, "pdfinfo", "-struct-text", stored(t, out)), " ")
+	plain := strings.NewReplacer(`"`, "", " (block)", "", "Object ", "").Replace(said)
+	assert.Regexp(t, `H1 *Visiting *craft *declaration *P *Hand *this *in *at *the *quay *within *one *tide *of *arrival *Form`, plain)
 }

@@ -253,9 +253,11 @@ func (t *tagger) prepare(i int, ev *evidence.Page) (printed, error) {
 	p := printed{marked: mark(b, func(name string) int { return t.what(i, name) }), ev: ev}
 	var rects []geom.Rect
 	var bases []float64
-	for _, l := range ev.Lines {
-		rects, bases = append(rects, l.Rect), append(bases, l.Base)
-		p.pieces = append(p.pieces, outline.Piece{Rect: l.Rect, Text: l.Text(), Size: l.Size})
+	for _, row := range ev.Rows() {
+		for _, l := range row {
+			rects, bases = append(rects, l.Rect), append(bases, l.Base)
+			p.pieces = append(p.pieces, outline.Piece{Rect: l.Rect, Text: l.Text(), Size: l.Size})
+		}
 	}
 	p.numbers = make([][]int, len(p.pieces))
 	for n, x := range p.at {
@@ -353,7 +355,7 @@ func (t *tagger) page(i int, p *printed) error {
 	page.Dict.Update("Tabs", types.Name("S"))
 	t.Touch(page.Ref)
 	parents := make(types.Array, len(p.at)) // of the numbers; none of those that are not used
-	for _, e := range t.builder.Page(p.pieces, p.ev.H, p.ev.V, p.ev.Height) {
+	for _, e := range t.builder.Page(p.pieces, p.ev.H, p.ev.V) {
 		ref, err := t.element(e, t.document, page.Ref, p, parents)
 		if err != nil {
 			return err

@@ -217,6 +217,10 @@ var bullet = regexp.MustCompile(`^\s*(?:[•‣◦▪–—*·-]|\(?[0-9]{1,2}[.
 func (b *Builder) line(out []Element, pieces []Piece, i, last int) []Element {
 	p := pieces[i]
 	if level := b.Sizes.level(p); level > 0 {
+		if n := len(out) - 1; last >= 0 && n >= 0 && out[n].Type[0] == 'H' && follows(pieces[last], p) { // a heading of several lines
+			out[n].Pieces = append(out[n].Pieces, i)
+			return out
+		}
 		b.depth = min(level, b.depth+1)
 		return append(out, Element{Type: "H" + string(rune('0'+b.depth)), Pieces: []int{i}})
 	}

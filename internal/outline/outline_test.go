@@ -38,6 +38,15 @@ func TestLevelsOfHeadingsAreNotLeftOut(t *testing.T) {
 	assert.Equal(t, []string{"H1", "H1", "H2", "H3", "P"}, types(e))
 }
 
+func TestAHeadingOfSeveralLinesIsOne(t *testing.T) {
+	e := build([]outline.Piece{
+		line(60, 780, "Application for a berth at the quay", 18), line(60, 760, "for the season", 18),
+		line(60, 700, "What most of the page is set in, line after line of it, and so on", 10),
+	}, nil, nil)
+	assert.Equal(t, []string{"H1", "P"}, types(e))
+	assert.Equal(t, []int{0, 1}, e[0].Pieces)
+}
+
 func TestItemsMakeAList(t *testing.T) {
 	e := build([]outline.Piece{
 		line(60, 700, "Bring these to the office:", 10), line(60, 680, "• the papers of the vessel, and", 10), line(72, 667, "those of the crew", 10),

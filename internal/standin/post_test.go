@@ -2,12 +2,18 @@ package standin_test
 
 import (
 	"context"
+	"crypto/ecdsa"
+	"crypto/elliptic"
+	"crypto/rand"
+	"crypto/tls"
 	"io"
 	"mime"
 	"net/mail"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -94,4 +100,48 @@ func TestAServerThatDoesNotAnswer(t *testing.T) {
 	err = gone.Send(t.Context(), post.Message{To: "a@b.example", Subject: "x", Text: "y"})
 	require.Error(t, err)
 	assert.NotErrorAs(t, err, &back)
+}
+
+// A message goes to a server with TLS only when that is who it says it is, and a password only over TLS (RFC 8314, 4).
+func TestMailServersAreHeldToTheirCertificates(t *testing.T) {
+	a, err := standin.NewAuthority("Nobody's authority", time.Now().AddDate(0, 0, -1))
+	require.NoError(t, err)
+	key, err := ecdsa.GenerateKey(elliptic.P256(), rand.Reader)
+	require.NoError(t, err)
+	c, err := a.Issue("127.0.0.1", key.Public(), time.Now().AddDate(0, 0, -1), time.Now().AddDate(0, 0, 1))
+	require.NoError(t, err)
+	l, err := tls.Listen("tcp", "127.0.0.1:0", &tls.Config{
+		MinVersion:   tls.VersionTLS12,
+		Certificates: []tls.Certificate{{Certificate: [][]byte{c.Raw}, PrivateKey: key}},
+	})
+	require.NoError(t, err)
+	var said atomic.Bool // to whoever is not known
+	go func() {
+		for {
+			in, err := l.Accept()
+			if err != nil {
+				return
+			}
+			b := make([]byte, 100)
+			_ = in.SetReadDeadline(time.Now().Add(2 * time.Second))
+			if n, _ := in.Read(b); n > 0 {
+				said.Store(true)
+			}
+			_ = in.Close()
+		}
+	}()
+	t.Cleanup(func() { _ = l.Close() })
+	s, err := post.NewServer("smtps://me@"+l.Addr().String(), "a secret", "a@b.example")
+	require.NoError(t, err)
+	require.Error(t, s.Send(t.Context(), post.Message{To: "a@b.example", Subject: "x", Text: "y"}))
+	assert.False(t, said.Load())
+
+	k, _ := opened(t)
+	p, err := standin.OpenPostTray(k.keep)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = p.Close() })
+	open, err := post.NewServer(strings.Replace(p.Address(), "smtp://", "smtp://me@", 1), "a secret", "a@b.example")
+	require.NoError(t, err)
+	require.Error(t, open.Send(t.Context(), post.Message{To: "a@b.example", Subject: "x", Text: "y"}), "nobody signs in without TLS")
+	assert.Empty(t, k.all)
 }

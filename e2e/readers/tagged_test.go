@@ -11,7 +11,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zealousmargin.example/e2e/readers"
-	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/pdf/proof"
 	"zealousmargin.example/internal/pdf/write"
@@ -36,17 +35,8 @@ console.log(JSON.stringify({ roles, named: named.length, annotations: all.size, 
 func TestPDFJSFindsTheStructureOfAnAccessibleForm(t *testing.T) {
 	src, _, err := readers.Specimen("http://127.0.0.1:1")
 	require.NoError(t, err)
-	pages := map[int]*evidence.Page{}
-	require.NoError(t, engine.Use(t.Context(), src, func(d *engine.Doc) error {
-		for n := range d.Pages() {
-			ev, err := d.Evidence(n + 1)
-			if err != nil {
-				return err
-			}
-			pages[n+1] = ev
-		}
-		return nil
-	}))
+	pages, err := engine.Printed(t.Context(), src)
+	require.NoError(t, err)
 	out, err := write.Tagged(src, pages, nil)
 	require.NoError(t, err)
 	broken, err := proof.Accessible(out)

@@ -198,7 +198,9 @@ func (s *shooter) roads() {
 	s.wait("document.querySelector('.fine, .wrong')")
 	s.try(func() error { return s.Eval("document.getElementById('whom').value = 'found'", nil) })
 	s.try(func() error { return s.Eval("document.querySelector('input[name=anyway]')?.click()", nil) })
-	s.try(func() error { return s.Eval("document.querySelector('.wrong') && document.getElementById('send').click()", nil) })
+	s.try(func() error {
+		return s.Eval("document.querySelector('.wrong') && document.getElementById('send').click()", nil)
+	})
 	s.wait("document.querySelector('.fine')")
 	s.try(func() error { time.Sleep(2 * time.Second); return nil }) // the letters go out
 	s.try(func() error { return s.Eval("location.href = "+documentPath+" + '/signings'", nil) })

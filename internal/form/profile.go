@@ -5,8 +5,8 @@ import "fmt"
 // Profile is the sort of file that a form is released as.
 type Profile string
 
-// The profiles: a form of PDF 1.7, which every reader of today knows; one of PDF 2.0 (ISO 32000-2); one that is tagged for those who have it
-// read out to them (ISO 14289-1); and one that nobody can fill in, for paper and for the archive.
+// The profiles: a form of PDF 1.7, which every reader of today knows; one of PDF 2.0 (ISO 32000-2); one that is tagged for those who have
+// it read out to them (ISO 14289-1); and one that nobody can fill in, for paper and for the archive.
 const (
 	Everyday Profile = ""
 	PDF20    Profile = "pdf20"

@@ -207,7 +207,8 @@ func beginFilling(t *testing.T, s *store.Store, who int64) func() (string, int) 
 	})
 	require.NoError(t, err)
 	tpl := form.Template{Pages: pages, Fields: []form.Field{{
-		ID: "v", Page: 1, Kind: form.Text, Name: "vessel", Rect: geom.R(60, 500, 260, 518), Order: 1, Source: form.FromPerson, Datum: "vessel_name",
+		ID: "v", Page: 1, Kind: form.Text, Name: "vessel", Rect: geom.R(60, 500, 260, 518), Order: 1,
+		Source: form.FromPerson, Datum: "vessel_name",
 	}}}
 	pdf, err := write.Release(d.Bytes, &tpl)
 	require.NoError(t, err)

@@ -91,13 +91,15 @@ func (g grid) element(pieces []Piece, inside []int) Element {
 			for c := range row.Kids {
 				row.Kids[c].Type, row.Kids[c].Scope = Head, "Column"
 			}
-		case fields > 0 && len(row.Kids[0].Kids) > 0 && !slices.ContainsFunc(row.Kids[0].Kids, func(k Element) bool { return k.Type == Form }):
+		case fields > 0 && len(row.Kids[0].Kids) > 0 && !slices.ContainsFunc(row.Kids[0].Kids, isField):
 			row.Kids[0].Type, row.Kids[0].Scope = Head, "Row"
 		}
 		t.Kids = append(t.Kids, row)
 	}
 	return t
 }
+
+func isField(e Element) bool { return e.Type == Form }
 
 // contents are the pieces in a cell, in order, and those that are left for others.
 func contents(pieces []Piece, inside []int, cell geom.Rect) (out []Element, left []int) {

@@ -107,8 +107,8 @@ type Builder struct {
 	depth int // of the last heading
 }
 
-// Page is the structure of a page, in the order in which it is read. The lines come in that order, fields anywhere; the rules are those that
-// are printed on the page.
+// Page is the structure of a page, in the order in which it is read. The lines come in that order, fields anywhere; the rules are those
+// that are printed on the page.
 func (b *Builder) Page(pieces []Piece, h, v []evidence.Rule) []Element {
 	tables := grids(h, v)
 	in := make([]int, len(pieces)) // the table of each piece, from 1

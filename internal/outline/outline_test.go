@@ -49,7 +49,8 @@ func TestAHeadingOfSeveralLinesIsOne(t *testing.T) {
 
 func TestItemsMakeAList(t *testing.T) {
 	e := build([]outline.Piece{
-		line(60, 700, "Bring these to the office:", 10), line(60, 680, "• the papers of the vessel, and", 10), line(72, 667, "those of the crew", 10),
+		line(60, 700, "Bring these to the office:", 10), line(60, 680, "• the papers of the vessel, and", 10),
+		line(72, 667, "those of the crew", 10),
 		line(60, 650, "• the proof of insurance", 10), line(60, 600, "Then come to the quay.", 10),
 	}, nil, nil)
 	assert.Equal(t, []string{"P", "L", "LI", "LBody", "LI", "LBody", "P"}, types(e))
@@ -66,7 +67,8 @@ func TestATableHasItsHeads(t *testing.T) {
 		v = append(v, evidence.Rule{From: 640, To: 700, At: x})
 	}
 	pieces := []outline.Piece{
-		line(66, 684, "Service", 10), line(166, 684, "From", 10), line(266, 684, "Until", 10), line(66, 664, "Water", 10), line(66, 644, "Power", 10),
+		line(66, 684, "Service", 10), line(166, 684, "From", 10), line(266, 684, "Until", 10),
+		line(66, 664, "Water", 10), line(66, 644, "Power", 10),
 		{Rect: geom.R(162, 662, 258, 678), Field: true},
 		{Rect: geom.R(262, 662, 358, 678), Field: true},
 		{Rect: geom.R(162, 642, 258, 658), Field: true},
@@ -74,7 +76,8 @@ func TestATableHasItsHeads(t *testing.T) {
 	}
 	e := build(pieces, h, v)
 	assert.Equal(t, []string{
-		"Table", "TR", "TH", "P", "TH", "P", "TH", "P", "TR", "TH", "P", "TD", "Form", "TD", "Form", "TR", "TH", "P", "TD", "Form", "TD", "Form",
+		"Table", "TR", "TH", "P", "TH", "P", "TH", "P", "TR", "TH", "P", "TD", "Form", "TD", "Form",
+		"TR", "TH", "P", "TD", "Form", "TD", "Form",
 	}, types(e))
 	assert.Equal(t, "Column", e[0].Kids[0].Kids[1].Scope)
 	assert.Equal(t, "Row", e[0].Kids[1].Kids[0].Scope)

@@ -25,17 +25,8 @@ import (
 // tagged is a form with tags.
 func tagged(t *testing.T, src []byte) []byte {
 	t.Helper()
-	pages := map[int]*evidence.Page{}
-	require.NoError(t, engine.Use(t.Context(), src, func(d *engine.Doc) error {
-		for n := range d.Pages() {
-			ev, err := d.Evidence(n + 1)
-			if err != nil {
-				return err
-			}
-			pages[n+1] = ev
-		}
-		return nil
-	}))
+	pages, err := engine.Printed(t.Context(), src)
+	require.NoError(t, err)
 	out, err := write.Tagged(src, pages, map[int]string{1: "a photograph of the quay"})
 	require.NoError(t, err)
 	assert.True(t, bytes.HasPrefix(out, src))
@@ -64,11 +55,13 @@ q 60 0 0 40 300 220 cm /Im0 Do Q
 		"<< /Type /Page /Parent 2 0 R /Resources << /Font << /F1 3 0 R >> /XObject << /Im0 7 0 R >> >> /Contents 5 0 R /Annots [6 0 R] >>",
 		fmt.Sprintf("<< /Length %d >>\nstream\n%sendstream", len(c), c),
 		"<< /Type /Annot /Subtype /Link /Rect [60 276 120 292] /Border [0 0 0] /A << /S /URI /URI (https://gannet-quay.example) >> >>",
-		"<< /Type /XObject /Subtype /Image /Width 1 /Height 1 /BitsPerComponent 8 /ColorSpace /DeviceGray /Length 1 >>\nstream\n\x40\nendstream",
+		"<< /Type /XObject /Subtype /Image /Width 1 /Height 1 /BitsPerComponent 8 /ColorSpace /DeviceGray /Length 1 >>\n"+
+			"stream\n\x40\nendstream",
 	)
 	h, err := read.Check(t.Context(), src)
 	require.NoError(t, err)
-	out, err := write.Release(src, &form.Template{Pages: h.Pages, Details: form.Details{Title: "Harbour rules", Language: "en-GB"}, Fields: []form.Field{
+	details := form.Details{Title: "Harbour rules", Language: "en-GB"}
+	out, err := write.Release(src, &form.Template{Pages: h.Pages, Details: details, Fields: []form.Field{
 		{ID: "v", Page: 1, Kind: form.Text, Name: "vessel", Tooltip: "Name of vessel", Rect: geom.R(150, 316, 300, 332), Order: 1},
 	}})
 	require.NoError(t, err)

@@ -486,8 +486,8 @@ func (d *desk) pictures() {
 		if ev == nil || len(ev.Pictures) == 0 || p.Scan || p.Shows != "" {
 			continue
 		}
-		s := d.say("picture-unsaid", Hint, nil, "page %d has pictures without words for those who cannot see them (ISO 14289-1, 7.3): say in "+
-			"Pages what they show", i+1)
+		s := d.say("picture-unsaid", Hint, nil, "page %d has pictures without words for those who cannot see them (ISO 14289-1, "+
+			"7.3): say in Pages what they show", i+1)
 		s.Page, s.Mend = i+1, "say that they are decoration"
 		s.mend = func(t *form.Template) (form.Edit, error) {
 			return t.ChangePages("said that pictures are decoration", []string{p.ID}, func(p *form.Page) { p.Shows = form.Decoration })

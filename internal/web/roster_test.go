@@ -23,6 +23,17 @@ import (
 
 // send posts a file with other values.
 func (o *office) send(path, name string, b []byte, v url.Values) (int, string) {
+	return o.parts(path, v, map[string]sentFile{"file": {name, b}})
+}
+
+// sentFile is a file of a form, with its name.
+type sentFile struct {
+	name  string
+	bytes []byte
+}
+
+// parts posts values and files, by the keys of the form.
+func (o *office) parts(path string, v url.Values, files map[string]sentFile) (int, string) {
 	o.t.Helper()
 	var body bytes.Buffer
 	w := multipart.NewWriter(&body)
@@ -31,10 +42,12 @@ func (o *office) send(path, name string, b []byte, v url.Values) (int, string) {
 			require.NoError(o.t, w.WriteField(k, x))
 		}
 	}
-	f, err := w.CreateFormFile("file", name)
-	require.NoError(o.t, err)
-	_, err = f.Write(b)
-	require.NoError(o.t, err)
+	for k, file := range files {
+		f, err := w.CreateFormFile(k, file.name)
+		require.NoError(o.t, err)
+		_, err = f.Write(file.bytes)
+		require.NoError(o.t, err)
+	}
 	require.NoError(o.t, w.Close())
 	req, err := http.NewRequest(http.MethodPost, o.url+path, &body)
 	require.NoError(o.t, err)

@@ -11,7 +11,6 @@ import (
 	"image"
 	"image/png"
 	mathrand "math/rand/v2"
-	"mime/multipart"
 	"net/http"
 	"net/url"
 	"os"
@@ -340,31 +339,6 @@ func TestCertificatesAreKept(t *testing.T) {
 	assert.Equal(t, http.StatusNotFound, code)
 }
 
-// parts posts values and files.
-func (o *office) parts(path string, v url.Values, files map[string][]byte) (int, string) {
-	o.t.Helper()
-	var body bytes.Buffer
-	w := multipart.NewWriter(&body)
-	for k, all := range v {
-		for _, x := range all {
-			require.NoError(o.t, w.WriteField(k, x))
-		}
-	}
-	for k, b := range files {
-		f, err := w.CreateFormFile(k, k+".pdf")
-		require.NoError(o.t, err)
-		_, err = f.Write(b)
-		require.NoError(o.t, err)
-	}
-	require.NoError(o.t, w.Close())
-	req, err := http.NewRequest(http.MethodPost, o.url+path, &body)
-	require.NoError(o.t, err)
-	req.Header.Set("Content-Type", w.FormDataContentType())
-	req.Header.Set("X-CSRF-Token", o.token)
-	code, said, _ := o.do(req)
-	return code, said
-}
-
 // An edition is signed with the office's certificate and then, as an update behind that, with one of somebody's own, with a picture;
 // poppler finds both valid, and the first covers what it did. A preparer does not sign with the office's.
 func TestAnEditionIsSignedWithCertificates(t *testing.T) {
@@ -408,7 +382,7 @@ func TestAnEditionIsSignedWithCertificates(t *testing.T) {
 	}
 	var pic bytes.Buffer
 	require.NoError(t, png.Encode(&pic, img))
-	files := map[string][]byte{"file": []byte(first), "certificate": p12, "picture": pic.Bytes()}
+	files := map[string]sentFile{"file": {"form.pdf", []byte(first)}, "certificate": {"c.p12", p12}, "picture": {"p.png", pic.Bytes()}}
 	code, both := o.parts("/sign-file", url.Values{"with": {"0"}, "password": {"barnacle"}}, files)
 	require.Equal(t, http.StatusOK, code, both)
 	assert.True(t, strings.HasPrefix(both, first), "an update behind what was signed")
@@ -434,15 +408,18 @@ func TestAnEditionIsSignedWithCertificates(t *testing.T) {
 
 	for what, x := range map[string]struct {
 		v url.Values
-		f map[string][]byte
+		f map[string]sentFile
 	}{
 		"choose a pdf file first": {url.Values{"with": {"1"}}, nil},
-		"nothing is left to sign": {url.Values{"with": {"1"}}, map[string][]byte{"file": []byte(both)}},
+		"nothing is left to sign": {url.Values{"with": {"1"}}, map[string]sentFile{"file": {"form.pdf", []byte(both)}}},
 		"choose a certificate":    {url.Values{"edition": {"1"}}, nil},
-		"not the password":        {url.Values{"edition": {"1"}, "password": {"limpet"}}, map[string][]byte{"certificate": p12}},
-		"there is no signature":   {url.Values{"edition": {"1"}, "with": {"1"}, "field": {"nowhere"}}, nil},
-		"not a picture":           {url.Values{"edition": {"1"}, "with": {"1"}}, map[string][]byte{"picture": []byte("none")}},
-		"say what may still":      {url.Values{"edition": {"1"}, "with": {"1"}, "certify": {"much"}}, nil},
+		"not the password": {
+			url.Values{"edition": {"1"}, "password": {"limpet"}},
+			map[string]sentFile{"certificate": {"c.p12", p12}},
+		},
+		"there is no signature": {url.Values{"edition": {"1"}, "with": {"1"}, "field": {"nowhere"}}, nil},
+		"not a picture":         {url.Values{"edition": {"1"}, "with": {"1"}}, map[string]sentFile{"picture": {"p.png", []byte("none")}}},
+		"say what may still":    {url.Values{"edition": {"1"}, "with": {"1"}, "certify": {"much"}}, nil},
 	} {
 		code, body := o.parts("/sign-file", x.v, x.f)
 		assert.Equal(t, http.StatusUnprocessableEntity, code, what)

@@ -97,6 +97,21 @@ func (d *Doc) EvidenceOf(as form.Page, text *evidence.Text) (*evidence.Page, err
 	return a.Evidence, err
 }
 
+// Printed is what is printed on every page of a file, by number.
+func Printed(ctx context.Context, b []byte) (map[int]*evidence.Page, error) {
+	out := map[int]*evidence.Page{}
+	return out, Use(ctx, b, func(d *Doc) error {
+		for i := range d.about.Pages {
+			ev, err := d.Evidence(i + 1)
+			if err != nil {
+				return err
+			}
+			out[i+1] = ev
+		}
+		return nil
+	})
+}
+
 // Pictured tells whether page n (from 1) has a picture among its first objects, or in
 // a form that stands there: without one it cannot be a scan.
 func (d *Doc) Pictured(n int) (bool, error) {

@@ -9,8 +9,8 @@ import (
 	"zealousmargin.example/internal/geom"
 )
 
-// Marked content (ISO 32000-2, 14.6): every piece of text on a page gets a number, by which the structure names it; all else that is drawn is
-// said to be an artifact.
+// Marked content (ISO 32000-2, 14.6): every piece of text on a page gets a number, by which the structure names it; all else that is
+// drawn is said to be an artifact.
 
 // operation is one operator of a content stream with its operands (ISO 32000-2, 7.8.2).
 type operation struct {

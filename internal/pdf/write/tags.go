@@ -17,9 +17,10 @@ import (
 	"zealousmargin.example/internal/pdf/read"
 )
 
-// Tagged says of a form what its parts are, for those who have it read out to them (ISO 32000-2, 14.8; ISO 14289-1, 7): fields are tagged as
-// such, in the order of the pages; a file that has no tags of its own gets them for its text, in reading order, with all else said to be
-// artifacts. Pages is what is printed on them, and shows what their pictures show, by their number. The title and the language must be said in the file. It is an increment.
+// Tagged says of a form what its parts are, for those who have it read out to them (ISO 32000-2, 14.8; ISO 14289-1, 7): fields are tagged
+// as such, in the order of the pages; a file that has no tags of its own gets them for its text, in reading order, with all else said to
+// be artifacts. Pages is what is printed on them, and shows what their pictures show, by their number. The title and the language must be
+// said in the file. It is an increment.
 func Tagged(src []byte, pages map[int]*evidence.Page, shows map[int]string) (_ []byte, err error) {
 	defer object.Recovered(&err)
 	f, err := object.Parse(src)

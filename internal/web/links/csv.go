@@ -13,15 +13,11 @@ import (
 
 // CSV gives the personal links of an edition with how far they are, as a table (RFC 4180).
 func CSV(s *frame.Frame, c *echo.Context) error {
-	id, err := frame.IdOf(c)
+	e, err := editionOf(s, c)
 	if err != nil {
 		return err
 	}
 	ctx := c.Request().Context()
-	e, err := editionOf(s, c, id)
-	if err != nil {
-		return err
-	}
 	list, err := s.Store.FormLinks(ctx, e.ID)
 	if err != nil {
 		return err

@@ -240,15 +240,11 @@ func termsOf(c *echo.Context) (store.Terms, asked, error) {
 
 // Make makes a link for everybody.
 func Make(s *frame.Frame, c *echo.Context) error {
-	id, err := frame.IdOf(c)
+	e, err := editionOf(s, c)
 	if err != nil {
 		return err
 	}
 	ctx := c.Request().Context()
-	e, err := editionOf(s, c, id)
-	if err != nil {
-		return err
-	}
 	if _, err := address(ctx, s, ""); err != nil {
 		return err
 	}
@@ -262,11 +258,15 @@ func Make(s *frame.Frame, c *echo.Context) error {
 	case err != nil:
 		return page(s, c, http.StatusUnprocessableEntity, linksView{Problem: frame.Sentence(err.Error()), Terms: a})
 	}
-	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/documents/%d/links?edition=%d#open", id, e.ID))
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/documents/%d/links?edition=%d#open", e.DocumentID, e.ID))
 }
 
-// editionOf is the edition that a request names; it belongs to the document.
-func editionOf(s *frame.Frame, c *echo.Context, document int64) (store.Edition, error) {
+// editionOf is the edition that a request names; it belongs to the document of the address.
+func editionOf(s *frame.Frame, c *echo.Context) (store.Edition, error) {
+	document, err := frame.IdOf(c)
+	if err != nil {
+		return store.Edition{}, err
+	}
 	e, err := s.Store.Edition(c.Request().Context(), int64(frame.Number(c.FormValue("edition"), 0)))
 	if err == nil && e.DocumentID != document {
 		err = store.ErrMissing

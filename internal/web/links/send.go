@@ -8,7 +8,6 @@ import (
 	"net/http"
 	"net/mail"
 	"runtime"
-	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -33,15 +32,11 @@ func typed(c *echo.Context) letter.Words {
 
 // SendOut makes a link for each of the people that a request names and sends it to them. What does not go into their copies is shown first.
 func SendOut(s *frame.Frame, c *echo.Context) error {
-	id, err := frame.IdOf(c)
+	e, err := editionOf(s, c)
 	if err != nil {
 		return err
 	}
 	ctx := c.Request().Context()
-	e, err := editionOf(s, c, id)
-	if err != nil {
-		return err
-	}
 	v := linksView{Letter: typed(c)}
 	refuse := func(err error) error {
 		if store.Said(err) {
@@ -133,21 +128,9 @@ func chosen(s *frame.Frame, c *echo.Context) ([]roster.Person, error) {
 		}
 		return people, err
 	}
-	form, err := c.FormValues()
+	people, err := s.Ticked(c)
 	if err != nil {
 		return nil, err
-	}
-	var people []roster.Person
-	for _, v := range form["person"] {
-		n, err := strconv.ParseInt(v, 10, 64)
-		if err != nil {
-			continue
-		}
-		p, err := s.Store.RosterPerson(ctx, n)
-		if err != nil {
-			return nil, err
-		}
-		people = append(people, p)
 	}
 	if len(people) == 0 {
 		return nil, store.ErrNobody
@@ -257,15 +240,11 @@ func (w writer) to(name, token string, until *time.Time) (subject, body string) 
 
 // Remind reminds those who have not answered.
 func Remind(s *frame.Frame, c *echo.Context) error {
-	id, err := frame.IdOf(c)
+	e, err := editionOf(s, c)
 	if err != nil {
 		return err
 	}
 	ctx := c.Request().Context()
-	e, err := editionOf(s, c, id)
-	if err != nil {
-		return err
-	}
 	words, err := wordsOf(ctx, s, store.LetterReminder)
 	if err != nil {
 		return err

@@ -183,23 +183,7 @@ func chosen(s *frame.Frame, c *echo.Context) ([]roster.Person, error) {
 		}
 		return people, err
 	}
-	form, err := c.FormValues()
-	if err != nil {
-		return nil, err
-	}
-	var people []roster.Person
-	for _, v := range form["person"] {
-		n, err := strconv.ParseInt(v, 10, 64)
-		if err != nil {
-			continue
-		}
-		p, err := s.Store.RosterPerson(ctx, n)
-		if err != nil {
-			return nil, err
-		}
-		people = append(people, p)
-	}
-	return people, nil
+	return s.Ticked(c)
 }
 
 // Copies shows how far the copies of a document are.

@@ -10,7 +10,6 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/pdf/fill"
@@ -324,20 +323,11 @@ func proved(ctx context.Context, s *frame.Frame, t *form.Template, p form.Profil
 
 // tagged tags a form by what another reader finds printed on its pages.
 func tagged(ctx context.Context, b []byte, t *form.Template) ([]byte, error) {
-	pages, shows := map[int]*evidence.Page{}, map[int]string{}
+	shows := map[int]string{}
 	for i, p := range t.Pages {
 		shows[i+1] = p.Shows
 	}
-	err := engine.Use(ctx, b, func(d *engine.Doc) error {
-		for i := range d.Pages() {
-			ev, err := d.Evidence(i + 1)
-			if err != nil {
-				return err
-			}
-			pages[i+1] = ev
-		}
-		return nil
-	})
+	pages, err := engine.Printed(ctx, b)
 	if err != nil {
 		return nil, err
 	}

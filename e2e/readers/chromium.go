@@ -68,8 +68,28 @@ func (v *Viewer) open(address string, size form.Page) error {
 	if err != nil {
 		return err
 	}
-	// The viewer is a frame of its own; it knows where the page stands.
-	// Its context stays: ending it would close the frame.
+	if err := v.attach(); err != nil {
+		return err
+	}
+	var r [4]float64
+	for end := time.Now().Add(20 * time.Second); r[2] < 100; time.Sleep(200 * time.Millisecond) {
+		if err := v.place(&r); time.Now().After(end) {
+			return fmt.Errorf("the viewer does not show the page: %w", errors.Join(err, context.DeadlineExceeded))
+		}
+	}
+	v.Page = geom.Rect{X0: r[0], Y0: r[1], X1: r[0] + r[2], Y1: r[1] + r[3]}
+	v.Scale = r[2] / size.Width
+	return nil
+}
+
+// place is where the first page stands.
+func (v *Viewer) place(r *[4]float64) error {
+	return v.eval("(() => { const r = document.querySelector('pdf-viewer').viewport.getPageScreenRect(0); "+
+		"return [r.x, r.y, r.width, r.height] })()", r)
+}
+
+// attach finds the viewer, which is a frame of its own. Its context stays: ending it would close the frame.
+func (v *Viewer) attach() error {
 	for end := time.Now().Add(20 * time.Second); v.frame == nil; time.Sleep(200 * time.Millisecond) {
 		targets, err := chromedp.Targets(v.Context())
 		if time.Now().After(end) {
@@ -80,17 +100,53 @@ func (v *Viewer) open(address string, size form.Page) error {
 			v.frame, _ = chromedp.NewContext(v.Context(), chromedp.WithTargetID(targets[i].TargetID))
 		}
 	}
-	var r [4]float64
-	for end := time.Now().Add(20 * time.Second); r[2] < 100; time.Sleep(200 * time.Millisecond) {
-		err := v.eval("(() => { const r = document.querySelector('pdf-viewer').viewport.getPageScreenRect(0); "+
-			"return [r.x, r.y, r.width, r.height] })()", &r)
-		if time.Now().After(end) {
-			return fmt.Errorf("the viewer does not show the page: %w", errors.Join(err, context.DeadlineExceeded))
+	return nil
+}
+
+// Unlocks opens a locked form at an address, says a password to the viewer when it asks for one, and tells whether the page shows then.
+func Unlocks(address, password string) (bool, error) {
+	br, err := browser.Start(browser.Options{})
+	if err != nil {
+		return false, err
+	}
+	defer br.Close()
+	v := &Viewer{Browser: br}
+	if err := v.Open(address + "#toolbar=0&navpanes=0&zoom=100"); err != nil {
+		return false, err
+	}
+	if err := v.attach(); err != nil {
+		return false, err
+	}
+	const dialog = "document.querySelector('pdf-viewer')?.shadowRoot.querySelector('viewer-password-dialog')"
+	waits := func(js string) (yes bool) {
+		for end := time.Now().Add(10 * time.Second); !yes && time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
+			_ = v.eval("Boolean("+js+")", &yes) // not yet there
+		}
+		return yes
+	}
+	if !waits(dialog + "?.shadowRoot.querySelector('#password')") {
+		return false, errors.New("the viewer does not ask for a password")
+	}
+	said, err := json.Marshal(password)
+	if err != nil {
+		return false, err
+	}
+	var ok bool
+	if err := v.eval("(() => { const d = "+dialog+".shadowRoot; d.querySelector('#password').value = "+string(said)+
+		"; d.querySelector('#submit').click(); return true })()", &ok); err != nil {
+		return false, err
+	}
+	for end := time.Now().Add(10 * time.Second); time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
+		var r [4]float64
+		if err := v.place(&r); err == nil && r[2] >= 100 {
+			return true, nil
+		}
+		var wrong bool
+		if err := v.eval("Boolean("+dialog+"?.shadowRoot.querySelector('#password').invalid)", &wrong); err == nil && wrong {
+			return false, nil
 		}
 	}
-	v.Page = geom.Rect{X0: r[0], Y0: r[1], X1: r[0] + r[2], Y1: r[1] + r[3]}
-	v.Scale = r[2] / size.Width
-	return nil
+	return false, errors.New("the viewer neither shows the page nor refuses the password")
 }
 
 // eval evaluates an expression in the frame of the viewer.

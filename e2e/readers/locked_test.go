@@ -2,6 +2,8 @@ package readers_test
 
 import (
 	"encoding/json"
+	"net/http"
+	"net/http/httptest"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -25,6 +27,26 @@ try {
   console.log(JSON.stringify({ fields: Object.keys(await d.getFieldObjects() || {}).length, may: await d.getPermissions() }));
 } catch (e) { console.log(JSON.stringify({ refused: e.name })); }
 `
+
+// Chromium's viewer asks for the password of a locked form, opens it with that, and with no other.
+func TestChromiumOpensALockedFormWithItsPassword(t *testing.T) {
+	b, _, err := readers.Specimen("http://127.0.0.1:1")
+	require.NoError(t, err)
+	for _, s := range []form.Strength{form.AES256, form.AES128} {
+		locked, err := write.Protect(b, form.Protection{Strength: s, Open: "ebb and flow", Owner: "quay", Fill: true, Print: true})
+		require.NoError(t, err)
+		srv := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+			w.Header().Set("Content-Type", "application/pdf")
+			_, _ = w.Write(locked)
+		}))
+		for password, want := range map[string]bool{"ebb and flow": true, "another": false} {
+			opens, err := readers.Unlocks(srv.URL+"/locked.pdf", password)
+			require.NoError(t, err, "%s %s", s, password)
+			assert.Equal(t, want, opens, "%s %s", s, password)
+		}
+		srv.Close()
+	}
+}
 
 // pdf.js opens a locked form with its password, and with no other; what it says that recipients may do is what was asked for, by the bits
 // of ISO 32000-2, table 22: printing is 4 and 2048, filling in 256, reading out 512.

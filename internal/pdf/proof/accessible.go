@@ -385,7 +385,8 @@ func (t *tags) scoped(d dict) bool {
 
 func (t *tags) lists() string {
 	for _, e := range t.elements {
-		if e.kind == "L" && slices.ContainsFunc(e.kids, func(k *element) bool { return !strings.Contains(" LI L Caption ", " "+k.kind+" ") }) {
+		other := func(k *element) bool { return !strings.Contains(" LI L Caption ", " "+k.kind+" ") }
+		if e.kind == "L" && slices.ContainsFunc(e.kids, other) {
 			return "one has something else"
 		}
 		if e.kind == "LI" && (e.parent == nil || e.parent.kind != "L") {

@@ -76,8 +76,8 @@ func TestTheBenchWorksAtTwiceTheSize(t *testing.T) {
 	wide("fit")
 	o.look("twice-empty")
 	for range 3 { // every kind can be reached
-		o.must(o.Click("#kit .kind:last-child"))
-		o.must(o.Wait("document.querySelector('#kit .kind:last-child').getAttribute('aria-pressed') === 'true'"))
+		o.must(o.Click("#kit .kind:last-of-type"))
+		o.must(o.Wait("document.querySelector('#kit .kind:last-of-type').getAttribute('aria-pressed') === 'true'"))
 		o.must(o.Key(browser.Escape))
 	}
 	o.must(o.Click("#kit [data-kind=text]"))

@@ -206,14 +206,7 @@ func demoCommand() *cobra.Command {
 					return err
 				}
 				s.public = cmp.Or(s.public, "http://"+s.address)
-				authority, err := standin.NewAuthority("Test authority, for trying out", time.Now())
-				if err != nil {
-					return err
-				}
-				return serve(ctx, st, q, s, frame.Options{
-					Hint: demo.SignInHint(), Scanner: demo.Tray(),
-					Stamp: func(signature []byte) ([]byte, error) { return authority.Stamp(signature, time.Now()) },
-				})
+				return serve(ctx, st, q, s, frame.Options{Hint: demo.SignInHint(), Scanner: demo.Tray()})
 			})
 		},
 	}

@@ -9,6 +9,8 @@ import (
 	"crypto/x509"
 	"crypto/x509/pkix"
 	"encoding/asn1"
+	"encoding/json"
+	"errors"
 	"math/big"
 	"sync"
 	"time"
@@ -26,6 +28,9 @@ type Authority struct {
 	mu      sync.Mutex
 	revoked map[string]time.Time
 }
+
+// AuthorityName is what the shipped one is called in its certificates.
+const AuthorityName = "Test authority, for trying out"
 
 // NewAuthority makes an authority with a certificate of its own, valid for ten years from a time on.
 func NewAuthority(name string, from time.Time) (*Authority, error) {
@@ -53,6 +58,51 @@ func NewAuthority(name string, from time.Time) (*Authority, error) {
 		KeyUsage:        x509.KeyUsageDigitalSignature,
 		ExtraExtensions: []pkix.Extension{{Id: asn1.ObjectIdentifier{2, 5, 29, 37}, Critical: true, Value: stamping}},
 	}, a.cert, a.clock.Public())
+	return a, err
+}
+
+// keptAuthority is an authority as bytes.
+type keptAuthority struct {
+	Key     []byte `json:"key"` // PKCS #8 (RFC 5958)
+	Cert    []byte `json:"cert"`
+	Clock   []byte `json:"clock"`
+	Stamper []byte `json:"stamper"`
+}
+
+// Marshal is the authority as bytes, its keys in clear: they are to be encrypted before they are kept. What it took back is not in them.
+func (a *Authority) Marshal() ([]byte, error) {
+	k := keptAuthority{Cert: a.cert.Raw, Stamper: a.stamper.Raw}
+	var err error
+	if k.Key, err = x509.MarshalPKCS8PrivateKey(a.key); err != nil {
+		return nil, err
+	}
+	if k.Clock, err = x509.MarshalPKCS8PrivateKey(a.clock); err != nil {
+		return nil, err
+	}
+	return json.Marshal(k)
+}
+
+// OpenAuthority is the authority that [Authority.Marshal] has written, with what it took back, by the serial numbers in decimal figures.
+func OpenAuthority(b []byte, revoked map[string]time.Time) (*Authority, error) {
+	var k keptAuthority
+	if err := json.Unmarshal(b, &k); err != nil {
+		return nil, err
+	}
+	a := &Authority{revoked: revoked}
+	for der, to := range map[*[]byte]**ecdsa.PrivateKey{&k.Key: &a.key, &k.Clock: &a.clock} {
+		key, err := x509.ParsePKCS8PrivateKey(*der)
+		if err != nil {
+			return nil, err
+		}
+		var ok bool
+		if *to, ok = key.(*ecdsa.PrivateKey); !ok {
+			return nil, errors.New("this is no key of the test authority")
+		}
+	}
+	var err error
+	if a.cert, err = x509.ParseCertificate(k.Cert); err == nil {
+		a.stamper, err = x509.ParseCertificate(k.Stamper)
+	}
 	return a, err
 }
 

@@ -83,19 +83,15 @@ func (s *Store) box() (cipher.AEAD, error) {
 
 // KeepCertificate keeps an identity: what is known of its certificate, and the bytes of its key and chain, encrypted.
 func (s *Store) KeepCertificate(ctx context.Context, by int64, c Certificate, secret []byte) (int64, error) {
-	box, err := s.box()
+	sealed, err := s.seal(secret)
 	if err != nil {
-		return 0, err
-	}
-	nonce := make([]byte, box.NonceSize())
-	if _, err := rand.Read(nonce); err != nil {
 		return 0, err
 	}
 	var id int64
 	err = s.tx(ctx, func(tx *sqlx.Tx) error {
 		if err := tx.GetContext(ctx, &id, `insert into certificates (holder, issuer, not_before, not_after, root, sealed, added_by)
 			values ($1, $2, $3, $4, $5, $6, nullif($7, 0)) returning id`, c.Holder, c.Issuer, c.NotBefore, c.NotAfter, c.Root,
-			box.Seal(nonce, nonce, secret, nil), by); err != nil {
+			sealed, by); err != nil {
 			return err
 		}
 		return note(ctx, tx, by, DeedKey, c.Holder+" was added", "")
@@ -112,13 +108,30 @@ func (s *Store) Certificates(ctx context.Context) ([]Certificate, error) {
 
 // OpenCertificate gives what was kept of an identity.
 func (s *Store) OpenCertificate(ctx context.Context, id int64) ([]byte, error) {
+	var sealed []byte
+	if err := s.db.GetContext(ctx, &sealed, `select sealed from certificates where id = $1`, id); err != nil {
+		return nil, gone(err)
+	}
+	return s.unseal(sealed)
+}
+
+// seal encrypts what is to be kept: a nonce, and AES-256-GCM (NIST SP 800-38D).
+func (s *Store) seal(secret []byte) ([]byte, error) {
 	box, err := s.box()
 	if err != nil {
 		return nil, err
 	}
-	var sealed []byte
-	if err := s.db.GetContext(ctx, &sealed, `select sealed from certificates where id = $1`, id); err != nil {
-		return nil, gone(err)
+	nonce := make([]byte, box.NonceSize())
+	if _, err := rand.Read(nonce); err != nil {
+		return nil, err
+	}
+	return box.Seal(nonce, nonce, secret, nil), nil
+}
+
+func (s *Store) unseal(sealed []byte) ([]byte, error) {
+	box, err := s.box()
+	if err != nil {
+		return nil, err
 	}
 	n := box.NonceSize()
 	if len(sealed) < n {

@@ -27,7 +27,8 @@ var rights = map[string]right{
 	"POST " + frame.InboxPath + ":inbox": anybody, "GET /set-password/:token": anybody, "POST /set-password/:token": anybody,
 	"GET " + frame.LinkPath + ":token": anybody, "POST " + frame.LinkPath + ":token": anybody,
 	"GET " + frame.LinkPath + ":token/form.pdf": anybody,
-	"GET /healthz": anybody, "GET /readyz": anybody, "GET /first-run": anybody, "POST /first-run": anybody,
+	"GET /test-authority.crl":                   anybody,
+	"GET /healthz":                              anybody, "GET /readyz": anybody, "GET /first-run": anybody, "POST /first-run": anybody,
 
 	"GET /": staff, "GET /documents": staff, "POST /documents/:id/describe": staff, "POST /documents/:id/archive": staff,
 	"POST /intakes": staff, "GET /intakes/:id": staff, "POST /intakes/:id/cancel": staff, "POST /intakes/:id/unlock": staff,
@@ -65,6 +66,7 @@ var rights = map[string]right{
 	"POST /documents/:id/words/:word/learn": administrator, "POST /house-style/:kind": administrator,
 	"POST /favourites/:id/drop": administrator, "GET /settings": administrator, "POST /settings": administrator,
 	"GET /people": administrator, "POST /people": administrator, "GET /upkeep": administrator, "POST /upkeep/again": administrator,
+	"GET /test-authority": administrator, "POST /test-authority": administrator,
 	"GET /certificates": administrator, "POST /certificates": administrator, "POST /certificates/:id": administrator,
 	"GET /post-tray": administrator, "GET /post-tray/:id": administrator, // links to set a password lie there
 	"POST /roster/:id/drop": administrator, "GET /documents/:id/delete": administrator, "POST /documents/:id/delete": administrator,

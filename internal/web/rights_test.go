@@ -27,6 +27,7 @@ var (
 		"POST /documents/:id/words/:word/learn", "POST /house-style/:kind", "POST /favourites/:id/drop", "GET /settings", "POST /settings",
 		"GET /upkeep", "POST /upkeep/again", "GET /documents/:id/delete", "POST /documents/:id/delete",
 		"GET /people", "POST /people", "POST /roster/:id/drop", "GET /post-tray", "GET /post-tray/:id",
+		"GET /test-authority", "POST /test-authority",
 		"GET /certificates", "POST /certificates", "POST /certificates/:id",
 	}
 	releasing = []string{
@@ -36,7 +37,7 @@ var (
 	}
 	strangers = []string{
 		"GET /static/*", "GET /sign-in", "POST /sign-in", "POST /sign-out", "POST /in/:inbox",
-		"GET /f/:token", "POST /f/:token", "GET /f/:token/form.pdf",
+		"GET /test-authority.crl", "GET /f/:token", "POST /f/:token", "GET /f/:token/form.pdf",
 		"GET /healthz", "GET /readyz", "GET /set-password/:token", "POST /set-password/:token", "GET /first-run", "POST /first-run",
 	}
 )

@@ -432,3 +432,49 @@ func TestAnEditionIsSignedWithCertificates(t *testing.T) {
 	_, body = o.get("/sign-file?edition=1")
 	assert.NotContains(t, body, "by the certificate that the office keeps")
 }
+
+// The test authority issues a certificate, which signs with a time stamp; when it is taken back, OpenSSL reads so in the list of those, and
+// the check of what is signed after that says so.
+func TestTheTestAuthorityIssuesAndTakesBack(t *testing.T) {
+	o := partsGiven(t)
+	for what, v := range map[string]url.Values{
+		"say for whom": {"password": {"barnacle"}}, "choose a password": {"name": {"Quay desk"}},
+	} {
+		code, body := o.post("/test-authority", v)
+		assert.Equal(t, http.StatusUnprocessableEntity, code)
+		assert.Contains(t, strings.ToLower(body), what)
+	}
+	code, p12 := o.post("/test-authority", url.Values{"name": {"Quay desk"}, "password": {"barnacle"}})
+	require.Equal(t, http.StatusOK, code)
+	key, cert, _, err := pkcs12.DecodeChain([]byte(p12), "barnacle")
+	require.NoError(t, err)
+	require.NotNil(t, key)
+	assert.Equal(t, "Quay desk", cert.Subject.CommonName)
+	put := func() string {
+		code, pdf := o.parts("/sign-file", url.Values{"edition": {"1"}, "password": {"barnacle"}, "stamp": {"yes"}},
+			map[string]sentFile{"certificate": {"quay.p12", []byte(p12)}})
+		require.Equal(t, http.StatusOK, code, pdf)
+		_, body := o.send("/signed-files", "signed.pdf", []byte(pdf), nil)
+		return body
+	}
+	body := put()
+	assert.Contains(t, body, "1 signature holds")
+	assert.Contains(t, body, "by a time stamp")
+	assert.NotContains(t, body, "taken back")
+	serials := func() string {
+		_, crl := o.caller().get("/test-authority.crl")
+		file := filepath.Join(t.TempDir(), "list.crl")
+		require.NoError(t, os.WriteFile(file, []byte(crl), 0o600))
+		out, err := exec.Command("openssl", "crl", "-inform", "DER", "-in", file, "-noout", "-text").CombinedOutput()
+		require.NoError(t, err, string(out))
+		return string(out)
+	}
+	assert.Contains(t, serials(), "No Revoked Certificates")
+	code, _ = o.post("/test-authority", url.Values{"do": {"revoke"}, "serial": {cert.SerialNumber.String()}})
+	require.Equal(t, http.StatusOK, code)
+	code, _ = o.post("/test-authority", url.Values{"do": {"revoke"}, "serial": {cert.SerialNumber.String()}})
+	assert.Equal(t, http.StatusNotFound, code)
+	assert.Contains(t, serials(), strings.ToUpper(hex.EncodeToString(cert.SerialNumber.Bytes())))
+	time.Sleep(time.Second) // signatures have whole seconds
+	assert.Contains(t, put(), "The certificate was taken back on")
+}

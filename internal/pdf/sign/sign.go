@@ -52,6 +52,11 @@ func FromPKCS12(b []byte, password string) (Identity, error) {
 	return Identity{signer, append([]*x509.Certificate{own}, more...)}, nil
 }
 
+// PKCS12 is the identity as a PKCS#12 file (RFC 7292), with a password.
+func (i Identity) PKCS12(password string) ([]byte, error) {
+	return pkcs12.Modern.Encode(i.Key, i.Chain[0], i.Chain[1:], password)
+}
+
 // Valid tells whether an identity can sign at a time.
 func (i Identity) Valid(at time.Time) error {
 	switch {

@@ -47,5 +47,19 @@ create table certificates (
 );
 create unique index certificates_seal on certificates (seals) where seals;
 
+-- The shipped test authority: its keys, encrypted as well, and what it has issued.
+create table authority (
+  id     integer primary key check (id = 1),
+  sealed bytea not null
+);
+create table issued (
+  serial     text primary key,
+  holder     text not null,
+  not_after  timestamptz not null,
+  issued_at  timestamptz not null default now(),
+  revoked_at timestamptz
+);
+
 -- +goose Down
+drop table issued, authority;
 drop table certificates, signers, signings;

@@ -38,29 +38,26 @@ type Frame struct {
 	// FirstWord is what the first person of an office has to know; empty shuts the page for them.
 	FirstWord string
 	Tray      bool // what is sent lies in the post tray
-	// Stamp gives a time-stamp token (RFC 3161); nil where there is no authority for that.
-	Stamp    func(signature []byte) ([]byte, error)
-	post     post.Post
-	views    map[string]*template.Template
-	pictures *kept
-	evidence *lru.Cache[string, *evidence.Page]
-	files    *kept
-	Scanner  standin.Scanner
-	office   string
-	set      set    // what is set for the office
-	data     data   // what the roster has
-	Hint     string // how to sign in to the demo office; empty elsewhere
+	post      post.Post
+	views     map[string]*template.Template
+	pictures  *kept
+	evidence  *lru.Cache[string, *evidence.Page]
+	files     *kept
+	Scanner   standin.Scanner
+	office    string
+	set       set    // what is set for the office
+	data      data   // what the roster has
+	Hint      string // how to sign in to the demo office; empty elsewhere
 }
 
 // Options are what differs between installations.
 type Options struct {
-	Office    string                                 // the name of the office that works here
-	Hint      string                                 // shown on the sign-in page
-	Secure    bool                                   // cookies over https only
-	FirstWord string                                 // see [Frame]
-	Stamp     func(signature []byte) ([]byte, error) // gives time-stamp tokens; nil is none
-	Tray      bool                                   // messages come into the post tray
-	Post      post.Post                              // sends messages; nil prints them
+	Office    string    // the name of the office that works here
+	Hint      string    // shown on the sign-in page
+	Secure    bool      // cookies over https only
+	FirstWord string    // see [Frame]
+	Tray      bool      // messages come into the post tray
+	Post      post.Post // sends messages; nil prints them
 	// Reached gives the address at which the application is reached where none is set; nil is none.
 	Reached func() string
 	// Scanner is where pages can be scanned from; nil when there is none.
@@ -72,7 +69,7 @@ func New(s *store.Store, q *jobs.Queue, o Options) (f *Frame, stop func(), err e
 	f = &Frame{
 		Store: s, Queue: q, office: o.Office, Hint: o.Hint, Scanner: o.Scanner, Sessions: scs.New(),
 		views: map[string]*template.Template{}, Tries: newThrottle(), Answers: newAnswers(), reached: o.Reached,
-		FirstWord: o.FirstWord, post: o.Post, Tray: o.Tray, Stamp: o.Stamp,
+		FirstWord: o.FirstWord, post: o.Post, Tray: o.Tray,
 	}
 	sessions := postgresstore.New(s.DB())
 	f.Sessions.Store = sessions

@@ -8,11 +8,13 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
 	"zealousmargin.example/internal/pdf/read"
 	"zealousmargin.example/internal/pdf/sign"
+	"zealousmargin.example/internal/standin"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web/frame"
 )
@@ -25,6 +27,7 @@ type view struct {
 	File    string
 	Found   []sign.Finding
 	Checked bool
+	Asked   string         // who was asked whether a certificate was taken back
 	Trusts  bool           // the office has said whom it believes
 	Bad     bool           // a signature does not hold
 	Signing *store.Signing // whose finished form it is
@@ -73,7 +76,7 @@ func (v *view) check(s *frame.Frame, c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v.Trusts = trust.Roots != nil
+	v.Trusts, v.Asked = trust.Roots != nil, standin.AuthorityName
 	if v.Found, err = sign.Check(b, trust); err != nil {
 		return err
 	}
@@ -96,5 +99,20 @@ func trusted(ctx context.Context, s *frame.Frame) (sign.Trust, error) {
 			roots.AddCert(root)
 		}
 	}
-	return sign.Trust{Roots: roots}, nil
+	trust := sign.Trust{Roots: roots}
+	issued, err := s.Store.Issued(ctx)
+	if err != nil {
+		return trust, err
+	}
+	back := map[string]time.Time{} // what the test authority has taken back
+	for _, i := range issued {
+		if i.RevokedAt != nil {
+			back[i.Serial] = *i.RevokedAt
+		}
+	}
+	trust.Revoked = func(c *x509.Certificate) (time.Time, bool) {
+		at, yes := back[c.SerialNumber.String()]
+		return at, yes
+	}
+	return trust, nil
 }

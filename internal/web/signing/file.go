@@ -37,7 +37,7 @@ func SignFile(s *frame.Frame, c *echo.Context) error { return filePage(s, c, htt
 func filePage(s *frame.Frame, c *echo.Context, code int, problem string) error {
 	ctx := c.Request().Context()
 	v := fileView{
-		Shell: s.Shell(c, "Sign a file", "signed"), Problem: problem, Stamps: s.Stamp != nil, Field: c.FormValue("field"),
+		Shell: s.Shell(c, "Sign a file", "signed"), Problem: problem, Stamps: len(s.Store.Key) > 0, Field: c.FormValue("field"),
 		Reason: c.FormValue("reason"), Place: c.FormValue("place"),
 	}
 	var err error
@@ -166,7 +166,11 @@ func certified(s *frame.Frame, c *echo.Context) (name string, out []byte, err er
 		return "", nil, err
 	}
 	if c.FormValue("stamp") != "" {
-		o.Stamp = s.Stamp
+		a, err := Authority(ctx, s.Store)
+		if err != nil {
+			return "", nil, err
+		}
+		o.Stamp = func(signature []byte) ([]byte, error) { return a.Stamp(signature, time.Now()) }
 	}
 	who, err := identityOf(s, c)
 	if err != nil {

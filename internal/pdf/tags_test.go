@@ -170,10 +170,8 @@ func TestTheStructureIsInReadingOrder(t *testing.T) {
 		require.NoError(t, err)
 		out := tagged(t, src)
 		require.NoError(t, proof.Profile(t.Context(), src, out, form.Accessible))
-		var said []string
-		for _, w := range regexp.MustCompile(`\b[ab][0-9]+\b`).FindAllString(told(t, "pdfinfo", "-struct-text", stored(t, out)), -1) {
-			said = append(said, w)
-		}
+		structure := told(t, "pdfinfo", "-struct-text", stored(t, out))
+		said := regexp.MustCompile(`\b[ab][0-9]+\b`).FindAllString(structure, -1)
 		assert.Equal(t, columns, said, "seed %d", seed)
 	}
 }

@@ -36,6 +36,11 @@ func TestMetadataIsChangedAndNotReplaced(t *testing.T) {
 				`<r:li xml:lang="de">Antrag</r:li><r:li xml:lang="x-default">Old</r:li></r:Alt></d:title></r:Description>` + tail,
 			`<r:li xml:lang="de">Antrag</r:li><r:li xml:lang="x-default">Berth &lt;1&gt;</r:li>`,
 		},
+		"an empty title in one tag, beside another language": {
+			packetHead + other + `<r:Description r:about="" xmlns:d="http://purl.org/dc/elements/1.1/"><d:title><r:Alt>` +
+				`<r:li xml:lang="x-default"/><r:li xml:lang="de">Antrag</r:li></r:Alt></d:title></r:Description>` + tail,
+			`<r:li xml:lang="x-default">Berth &lt;1&gt;</r:li><r:li xml:lang="de">Antrag</r:li>`,
+		},
 		"no title":         {packetHead + other + tail, "Berth &lt;1&gt;</rdf:li>"},
 		"nothing but ends": {packetHead + `<r:Description r:about=""/>` + other + tail, "Berth &lt;1&gt;</rdf:li>"},
 		"an empty frame":   {packetHead + tail, "Berth &lt;1&gt;</rdf:li>"},

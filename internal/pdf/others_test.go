@@ -15,7 +15,9 @@ import (
 	"zealousmargin.example/e2e/readers"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/pdf/pdftest"
+	"zealousmargin.example/internal/pdf/proof"
 	"zealousmargin.example/internal/pdf/read"
 )
 
@@ -200,4 +202,43 @@ func TestWhatIsLegalIsReleased(t *testing.T) {
 	moved := releaseOf(t, src, draft)
 	assert.Len(t, fieldsByQPDF(t, moved)["vessel"], 2)
 	assert.Contains(t, tool(t, moved, "qpdf", "--qdf", "--object-streams=disable", "IN", "-"), "(nameless)")
+}
+
+// Forms that nobody here made are tagged, and look as before, with the same fields: what may be missing then is only what the office has to
+// say, and what a file with tags of its own says wrongly.
+func TestFormsOfOtherProgramsAreTagged(t *testing.T) {
+	forms, err := readers.FormsOfOthers("../..")
+	require.NoError(t, err)
+	sample := readers.NewSample()
+	t.Log("ZM_SEED=" + strconv.FormatUint(sample.Seed, 10))
+	for _, name := range sample.Of(slices.Sorted(maps.Keys(forms)), 15) {
+		t.Run(name, func(t *testing.T) {
+			h, err := read.Check(t.Context(), forms[name])
+			require.NoError(t, err)
+			draft := draftOf(t, h.Bytes)
+			draft.Details.Title, draft.Details.Language = "A form", "en"
+			for i := range draft.Fields {
+				if draft.Fields[i].Tooltip == "" {
+					draft.Fields[i].Tooltip = "A field"
+				}
+			}
+			src := releaseOf(t, h.Bytes, draft)
+			own := strings.Contains(told(t, "qpdf", "--json", "--json-key=qpdf", stored(t, src)), `"/StructTreeRoot"`)
+			out := tagged(t, src)
+			broken, err := proof.Accessible(out)
+			require.NoError(t, err)
+			for _, b := range broken {
+				assert.True(t, own || b.Clause == "7.18.1", "%v", b) // fields that no row can be have no tooltip
+			}
+			var looks [2][][]byte
+			for i, b := range [][]byte{src, out} {
+				require.NoError(t, engine.Use(t.Context(), b, func(d *engine.Doc) (err error) {
+					looks[i], err = d.Prints()
+					return err
+				}))
+			}
+			assert.Equal(t, looks[0], looks[1], "it looks as before")
+			assert.Equal(t, fieldsByQPDF(t, src), fieldsByQPDF(t, out))
+		})
+	}
 }

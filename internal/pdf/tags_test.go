@@ -176,6 +176,36 @@ func TestTheStructureIsInReadingOrder(t *testing.T) {
 	}
 }
 
+// Content that is not quite as it should be is tagged all the same: paths that are never painted, marks of others, an image in the stream,
+// words of one line in several pieces, text that moves by its own leading.
+func TestContentThatIsOddIsTagged(t *testing.T) {
+	c := `60 500 m 100 500 l
+BT /F1 12 Tf 14 TL 60 480 Td (One) Tj ( and two) Tj T* (three) ' ET
+/Mine <</Note (a \) bracket)>> BDC q 1 0 0 1 0 -60 cm BT /F1 12 Tf 1 0 0 1 60 480 Tm [(fo) -20 (ur)] TJ ET Q EMC
+/Artifact BMC BT /F1 9 Tf 60 20 Td (page 1) Tj ET EMC
+q 10 0 0 10 300 300 cm BI /W 1 /H 1 /BPC 8 /CS /G ID ` + "\x40" + ` EI Q
+60 300 m 100 300 l`
+	src := assembled(
+		"<< /Type /Catalog /Pages 2 0 R >>", "<< /Type /Pages /Kids [4 0 R] /Count 1 /MediaBox [0 0 400 600] >>",
+		"<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica /Encoding /WinAnsiEncoding >>",
+		"<< /Type /Page /Parent 2 0 R /Resources << /Font << /F1 3 0 R >> >> /Contents 5 0 R >>",
+		fmt.Sprintf("<< /Length %d >>\nstream\n%s\nendstream", len(c), c),
+	)
+	h, err := read.Check(t.Context(), src)
+	require.NoError(t, err)
+	form, err := write.Release(src, &form.Template{Pages: h.Pages, Details: form.Details{Title: "Odd", Language: "en"}})
+	require.NoError(t, err)
+	out := tagged(t, form)
+	broken, err := proof.Accessible(out)
+	require.NoError(t, err)
+	assert.Empty(t, broken)
+	said := told(t, "pdfinfo", "-struct-text", stored(t, out))
+	for _, w := range []string{"One and two", "three", "four"} {
+		assert.Contains(t, said, w)
+	}
+	assert.NotContains(t, said, "page 1", "what the file says is an artifact stays one")
+}
+
 // A scan is read out from the words that were recognised on it, and its picture is an artifact.
 func TestAScanIsReadOutFromItsWords(t *testing.T) {
 	img := image.NewGray(image.Rect(0, 0, 600, 800))

@@ -199,6 +199,7 @@ func mark(b []byte, what func(string) int) marked {
 		last = o.to
 	}
 	m.shut()
+	m.endPath()
 	m.out.Write(b[last:])
 	return marked{m.out.Bytes(), m.at}
 }
@@ -240,6 +241,21 @@ func (m *marker) artifact(raw []byte) {
 	m.out.WriteString("\nEMC\n")
 }
 
+// endPath ends a path that is never painted: nothing but operators of paths may stand between its begin and its end, so it has ended before
+// anything else comes (ISO 32000-2, 8.2).
+func (m *marker) endPath() {
+	if m.path {
+		m.out.WriteString("\nEMC\n")
+		m.path = false
+	}
+}
+
+// ofPaths are the operators that a path is made, clipped and painted with.
+var ofPaths = map[string]bool{
+	"m": true, "l": true, "c": true, "v": true, "y": true, "h": true, "re": true, "W": true, "W*": true, "S": true, "s": true, "f": true,
+	"F": true, "f*": true, "B": true, "B*": true, "b": true, "b*": true, "n": true,
+}
+
 func (m *marker) nextLine(x, y float64) {
 	m.shut()
 	m.lm = geom.Matrix{1, 0, 0, 1, x, y}.Then(m.lm)
@@ -247,6 +263,9 @@ func (m *marker) nextLine(x, y float64) {
 }
 
 func (m *marker) operation(o operation, raw []byte) {
+	if !ofPaths[o.name] {
+		m.endPath()
+	}
 	switch o.name {
 	case "q":
 		m.stack = append(m.stack, m.ctm)

@@ -62,19 +62,20 @@ type span struct{ from, to int }
 
 // parts is where a packet says something.
 type parts struct {
-	whole map[string]span // the elements of Dublin Core, by their names
-	text  map[string]span // what stands in the first item of each, or in the one for any language
-	end   int             // of the last description, before its end tag; -1 when there is none
-	root  int             // before the end tag of the RDF
+	whole map[string]span   // the elements of Dublin Core, by their names
+	text  map[string]span   // what stands in the first item of each, or in the one for any language
+	empty map[string]string // the names of those items that are one empty tag, <rdf:li/>, whose end the text is
+	end   int               // of the last description, before its end tag; -1 when there is none
+	root  int               // before the end tag of the RDF
 }
 
 // partsOf reads where a packet says what (ISO 16684-1, 7.4).
 func partsOf(packet []byte) (parts, error) {
-	p := parts{whole: map[string]span{}, text: map[string]span{}, end: -1, root: -1}
+	p := parts{whole: map[string]span{}, text: map[string]span{}, empty: map[string]string{}, end: -1, root: -1}
 	dec := xml.NewDecoder(bytes.NewReader(packet))
 	var path []xml.Name
 	at, any := "", false // the element of Dublin Core that is read, and whether an item for any language was
-	start, item := 0, 0
+	start, item, tag := 0, 0, 0
 	for {
 		before := int(dec.InputOffset())
 		tok, err := dec.Token()
@@ -94,10 +95,11 @@ func partsOf(packet []byte) (parts, error) {
 			case tok.Name.Space == dublinCore && at == "":
 				at, start, any = tok.Name.Local, before, false
 			case at != "" && tok.Name == (xml.Name{Space: rdf, Local: "li"}):
-				item = int(dec.InputOffset())
+				tag, item = before, int(dec.InputOffset())
 				general := func(a xml.Attr) bool { return a.Name.Local == "lang" && a.Value == "x-default" }
 				if !any && slices.ContainsFunc(tok.Attr, general) {
 					delete(p.text, at)
+					delete(p.empty, at)
 					any = true
 				}
 			}
@@ -112,6 +114,11 @@ func partsOf(packet []byte) (parts, error) {
 			case at != "" && tok.Name == (xml.Name{Space: rdf, Local: "li"}):
 				if _, had := p.text[at]; !had {
 					p.text[at] = span{item, before}
+					delete(p.empty, at)
+					if bytes.HasSuffix(packet[tag:item], []byte("/>")) {
+						p.text[at] = span{item - 2, item}
+						p.empty[at] = string(bytes.Fields(bytes.Trim(packet[tag:item], "</>"))[0])
+					}
 				}
 			case tok.Name == (xml.Name{Space: rdf, Local: "Description"}) && len(path) > 0 && path[len(path)-1].Local == "RDF":
 				if before < int(dec.InputOffset()) { // it has an end tag of its own
@@ -140,7 +147,11 @@ func changedPacket(packet []byte, d form.Details, keys []string) ([]byte, error)
 		case s.value == "":
 			packet = splice(packet, whole, "")
 		case had && hasText && s.list == "Alt": // its other languages stay
-			packet = splice(packet, text, xmlText(s.value))
+			words := xmlText(s.value)
+			if name := p.empty[s.tag]; name != "" {
+				words = ">" + words + "</" + name + ">"
+			}
+			packet = splice(packet, text, words)
 		case had:
 			packet = splice(packet, whole, s.element())
 		case p.end >= 0:

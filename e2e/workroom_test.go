@@ -165,3 +165,31 @@ func BenchmarkTheWorkroomWithTenThousandDocuments(b *testing.B) {
 	b.ReportMetric(0, "ns/op")
 	fmt.Printf("opening the workroom: %s with 50 documents, %s with 10 000\n", few.Round(10*time.Microsecond), lots.Round(10*time.Microsecond))
 }
+
+// A list that was asked for before somebody began to type, and comes when they have, takes neither their letters nor what they have found.
+func TestALateListTakesNothingFromWhoeverTypes(t *testing.T) {
+	o := openOffice(t)
+	o.signIn()
+	// the next list that the page asks for by itself comes late
+	o.must(o.Eval(`(() => {
+		const send = XMLHttpRequest.prototype.send;
+		XMLHttpRequest.prototype.send = function (...a) {
+			XMLHttpRequest.prototype.send = send;
+			setTimeout(() => send.apply(this, a), 1500);
+		};
+		htmx.trigger(document.body, "documents-changed");
+	})()`, nil))
+	o.must(o.Key("/"))
+	o.must(o.Wait("document.activeElement?.id === 'search'"))
+	o.must(o.Eval("document.activeElement.select()", nil))
+	o.must(o.Type("nothing of this name", 5*time.Millisecond))
+	o.must(o.Wait("document.querySelectorAll('#documents .row').length === 0"))
+	time.Sleep(2500 * time.Millisecond) // the late one has come
+	var now struct {
+		Value string
+		Rows  int
+	}
+	o.must(o.Eval("({ Value: document.getElementById('search').value, Rows: document.querySelectorAll('#documents .row').length })", &now))
+	assert.Equal(t, "nothing of this name", now.Value)
+	assert.Zero(t, now.Rows)
+}

@@ -34,10 +34,18 @@ document.addEventListener("zm:say", (e) => say(e.detail.text));
 
 // The list of documents waits with its refresh while somebody types in it.
 let stale = false;
+const typing = (e) => {
+  const list = document.getElementById("documents"), by = e.detail.requestConfig?.elt ?? e.detail.elt;
+  return list !== null && by === list && list.contains(document.activeElement) && document.activeElement.matches("input:not([type=checkbox])");
+};
 document.addEventListener("htmx:beforeRequest", (e) => {
-  const list = document.getElementById("documents");
-  if (e.detail.elt !== list || !list.contains(document.activeElement) || !document.activeElement.matches("input:not([type=checkbox])")) return;
+  if (!typing(e)) return;
   e.preventDefault();
+  stale = true;
+});
+document.addEventListener("htmx:beforeSwap", (e) => { // one that was on its way when the typing began
+  if (!typing(e)) return;
+  e.detail.shouldSwap = false;
   stale = true;
 });
 document.addEventListener("focusout", () => {

@@ -15,10 +15,9 @@ import (
 	"zealousmargin.example/internal/store"
 )
 
-// A form takes what it asks for from the roster: the sources are taken in one press, the form is seen as a person, copies are made for those
-// who are found, and a reader of another make finds the answers in them.
-func TestAFormIsFilledInForPeopleOfTheRoster(t *testing.T) {
-	o := openOffice(t)
+// sourced signs in, has the fields of the berth application found, and takes all that they ask for from the roster.
+func (o *office) sourced() {
+	o.t.Helper()
 	o.signIn()
 	o.bench("/documents/1/find")
 	o.must(o.Click("#find-all"))
@@ -26,6 +25,13 @@ func TestAFormIsFilledInForPeopleOfTheRoster(t *testing.T) {
 	o.must(o.Open(o.url + "/documents/1/people"))
 	o.must(o.Click("#take-all"))
 	o.must(o.Wait("document.getElementById('sourced')"))
+}
+
+// A form takes what it asks for from the roster: the sources are taken in one press, the form is seen as a person, copies are made for those
+// who are found, and a reader of another make finds the answers in them.
+func TestAFormIsFilledInForPeopleOfTheRoster(t *testing.T) {
+	o := openOffice(t)
+	o.sourced()
 	o.eventuallyStored(func(d store.Draft) bool {
 		n := 0
 		for _, f := range d.Template.Fields {

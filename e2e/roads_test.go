@@ -81,13 +81,7 @@ func (o *office) given() {
 // check says so, and sees one changed byte.
 func TestAFormGoesOutAndComesBackSigned(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
-	o.bench("/documents/1/find")
-	o.must(o.Click("#find-all"))
-	o.eventually(func(d store.Draft) bool { return len(d.Template.Fields) > 30 }, "fields are found")
-	o.must(o.Open(o.url + "/documents/1/people"))
-	o.must(o.Click("#take-all"))
-	o.must(o.Wait("document.getElementById('sourced')"))
+	o.sourced()
 	o.given()
 	d := o.draft()
 	vessel, ok := d.Template.Field(o.fieldID("name_vessel"))

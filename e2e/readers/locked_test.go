@@ -17,11 +17,27 @@ import (
 	"zealousmargin.example/internal/pdf/write"
 )
 
-// opening opens a file with pdf.js, outside a browser, and prints how many fields it has and what recipients may do. The library makes a
-// matrix when it is loaded, which Node.js has only with a package for drawing; nothing is drawn here, so an empty one does.
-const opening = `import { readFileSync } from "node:fs";
+// beginning is that of a script for pdf.js outside a browser: argument 2 is the library, 3 the file. The library makes a matrix when it is
+// loaded, which Node.js has only with a package for drawing; nothing is drawn here, so an empty one does.
+const beginning = `import { readFileSync } from "node:fs";
 globalThis.DOMMatrix ??= class {};
 const { getDocument } = await import(process.argv[2]);
+`
+
+// byNode runs a script with pdf.js on a file, and gives what it prints.
+func byNode(t *testing.T, script, file string, more ...string) []byte {
+	t.Helper()
+	name := filepath.Join(t.TempDir(), "script.mjs")
+	require.NoError(t, os.WriteFile(name, []byte(beginning+script), 0o600))
+	library, err := filepath.Abs(filepath.Join(pdfjsDist, "build", "pdf.mjs"))
+	require.NoError(t, err)
+	out, err := exec.Command("node", append([]string{name, library, file}, more...)...).Output()
+	require.NoError(t, err)
+	return out
+}
+
+// opening opens a file, and prints how many fields it has and what recipients may do.
+const opening = `
 try {
   const d = await getDocument({ data: new Uint8Array(readFileSync(process.argv[3])), password: process.argv[4], verbosity: 0 }).promise;
   console.log(JSON.stringify({ fields: Object.keys(await d.getFieldObjects() || {}).length, may: await d.getPermissions() }));
@@ -54,10 +70,6 @@ func TestPDFJSOpensALockedFormWithItsPassword(t *testing.T) {
 	b, draft, err := readers.Specimen("http://127.0.0.1:1")
 	require.NoError(t, err)
 	dir := t.TempDir()
-	script := filepath.Join(dir, "opening.mjs")
-	require.NoError(t, os.WriteFile(script, []byte(opening), 0o600))
-	library, err := filepath.Abs(filepath.Join(pdfjsDist, "build", "pdf.mjs"))
-	require.NoError(t, err)
 	names := map[string]bool{}
 	for _, f := range draft.Placed() {
 		names[f.Name] = true
@@ -76,8 +88,7 @@ func TestPDFJSOpensALockedFormWithItsPassword(t *testing.T) {
 			Refused string
 		},
 		) {
-			out, err := exec.Command("node", script, library, file, password).Output()
-			require.NoError(t, err)
+			out := byNode(t, opening, file, password)
 			require.NoError(t, json.Unmarshal(out, &said), string(out))
 			return said
 		}

@@ -3,7 +3,6 @@ package readers_test
 import (
 	"encoding/json"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"testing"
 
@@ -18,9 +17,7 @@ import (
 
 // structure asks pdf.js for the structure of the first page, outside a browser: how many elements there are of each role, and whether every
 // annotation that it names is there.
-const structure = `import { readFileSync } from "node:fs";
-globalThis.DOMMatrix ??= class {};
-const { getDocument } = await import(process.argv[2]);
+const structure = `
 const d = await getDocument({ data: new Uint8Array(readFileSync(process.argv[3])), verbosity: 0 }).promise;
 const page = await d.getPage(1), all = new Set((await page.getAnnotations()).map((a) => a.id)), roles = {}, named = [];
 (function walk(e) {
@@ -44,14 +41,9 @@ func TestPDFJSFindsTheStructureOfAnAccessibleForm(t *testing.T) {
 	for _, b := range broken {
 		assert.Equal(t, "7.18.1", b.Clause, "nothing but tooltips may be missing: %v", b) // of some on purpose
 	}
-	dir := t.TempDir()
-	script, file := filepath.Join(dir, "structure.mjs"), filepath.Join(dir, "tagged.pdf")
-	require.NoError(t, os.WriteFile(script, []byte(structure), 0o600))
+	file := filepath.Join(t.TempDir(), "tagged.pdf")
 	require.NoError(t, os.WriteFile(file, out, 0o600))
-	library, err := filepath.Abs(filepath.Join(pdfjsDist, "build", "pdf.mjs"))
-	require.NoError(t, err)
-	said, err := exec.Command("node", script, library, file).Output()
-	require.NoError(t, err)
+	said := byNode(t, structure, file)
 	var got struct {
 		Roles              map[string]int
 		Named, Annotations int

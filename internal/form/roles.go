@@ -1,43 +1,37 @@
 package form
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 )
 
+// role is whose a field is, in plain words; empty is nobody's.
+func (f *Field) role() string { return plainRole(f.Role) }
+
+func plainRole(s string) string { return strings.Join(strings.Fields(s), " ") }
+
 // RoleOrder is the order of the roles in which a form is filled in: those that the details name, then those that only fields name, by the
 // order of their first fields. Fields without a role belong to the first.
 func (t *Template) RoleOrder() []string {
-	var out []string
-	add := func(role string) {
-		if role = strings.Join(strings.Fields(role), " "); role != "" && !slices.Contains(out, role) {
+	placed := t.Placed()
+	slices.SortStableFunc(placed, func(a, b Field) int { return cmp.Or(cmp.Compare(a.Page, b.Page), cmp.Compare(a.Order, b.Order)) })
+	var had, out []string
+	for i := range placed {
+		if role := placed[i].role(); role != "" && !slices.Contains(had, role) {
+			had = append(had, role)
+		}
+	}
+	for role := range strings.SplitSeq(t.Details.Roles, ",") {
+		role = plainRole(role)
+		if slices.Contains(had, role) && !slices.Contains(out, role) { // one that no field has any more waits for nobody
 			out = append(out, role)
 		}
 	}
-	has := map[string]bool{}
-	placed := t.Placed()
-	slices.SortStableFunc(placed, func(a, b Field) int {
-		if a.Page != b.Page {
-			return a.Page - b.Page
+	for _, role := range had {
+		if !slices.Contains(out, role) {
+			out = append(out, role)
 		}
-		switch {
-		case a.Order < b.Order:
-			return -1
-		case a.Order > b.Order:
-			return 1
-		}
-		return 0
-	})
-	for _, f := range placed {
-		has[strings.Join(strings.Fields(f.Role), " ")] = true
-	}
-	for role := range strings.SplitSeq(t.Details.Roles, ",") {
-		if has[strings.Join(strings.Fields(role), " ")] { // one that no field has any more waits for nobody
-			add(role)
-		}
-	}
-	for _, f := range placed {
-		add(f.Role)
 	}
 	return out
 }
@@ -46,11 +40,8 @@ func (t *Template) RoleOrder() []string {
 func (t *Template) OfRole(role string) []Field {
 	order := t.RoleOrder()
 	first := len(order) > 0 && order[0] == role
-	var out []Field
-	for _, f := range t.Placed() {
-		if own := strings.Join(strings.Fields(f.Role), " "); own == role || own == "" && first {
-			out = append(out, f)
-		}
-	}
-	return out
+	return slices.DeleteFunc(t.Placed(), func(f Field) bool {
+		own := f.role()
+		return own != role && (own != "" || !first)
+	})
 }

@@ -16,7 +16,6 @@ const (
 	Paragraph = "P"
 	List      = "L"
 	Item      = "LI"
-	Label     = "Lbl"
 	Body      = "LBody"
 	Table     = "Table"
 	Row       = "TR"

@@ -52,7 +52,6 @@ type FormLink struct {
 	Answered *time.Time `db:"answered"`
 	Answers  int        `db:"answers"`
 
-	Letters   int        `db:"letters"`
 	Recipient *string    `db:"recipient"` // of the last letter
 	State     *string    `db:"state"`
 	Problem   *string    `db:"problem"`
@@ -107,7 +106,6 @@ const formLinkColumns = `select l.id, l.edition_id, e.number, e.document_id, d.t
 	(select min(at) from link_events where link_id = l.id and what = 'fetched') as fetched,
 	(select min(at) from link_events where link_id = l.id and what = 'answered') as answered,
 	(select count(*) from returns where link_id = l.id) as answers,
-	(select count(*) from letters where link_id = l.id) as letters,
 	exists(select from letters where link_id = l.id and kind = 'reminder') as reminded,
 	p.recipient, p.state, p.problem, p.sent_at
 	from form_links l join editions e on e.id = l.edition_id join documents d on d.id = e.document_id join files f on f.sha256 = e.file

@@ -356,6 +356,22 @@ func TestWhatDoesNotFitIsSaidBeforeLettersGoOut(t *testing.T) {
 	assert.NotEmpty(t, o.tokens())
 }
 
+// An edition that was released before forms were kept goes out by a link as it is.
+func TestAnEditionWhoseFormWasNotKeptGoesOut(t *testing.T) {
+	o := released(t)
+	_, before := o.edition()
+	_, err := o.store.Pool.Exec(t.Context(), `insert into editions (document_id, number, file, file_name, fields, revision, released_by, proof)
+		select document_id, 2, file, 'old.pdf', fields, revision, released_by, proof from editions where id = 1`)
+	require.NoError(t, err)
+	code, _ := o.post("/documents/1/links", url.Values{"edition": {"2"}, "note": {"old"}})
+	require.Equal(t, http.StatusOK, code)
+	list, err := o.store.FormLinks(t.Context(), 2)
+	require.NoError(t, err)
+	code, pdf := o.caller().get("/f/" + list[0].Token + "/form.pdf")
+	require.Equal(t, http.StatusOK, code, pdf)
+	assert.True(t, strings.HasPrefix(pdf, string(before)))
+}
+
 // The code of a link stands on a page where nothing is printed and no field lies.
 func TestAFormIsPrintedWithTheCodeOfALink(t *testing.T) {
 	o := released(t)

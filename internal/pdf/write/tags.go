@@ -446,15 +446,10 @@ func (t *tagger) finish(cat types.Dict) ([]byte, error) {
 	}
 	t.root.Update("ParentTreeNextKey", types.Integer(t.next))
 	t.Touch(t.rootRef)
-	marks := types.Dict{"Marked": types.Boolean(true)}
-	cat.Update("MarkInfo", marks)
-	prefs := types.Dict{"DisplayDocTitle": types.Boolean(true)}
-	for k, v := range t.Dict(object.Entry(cat, "ViewerPreferences")) {
-		if k != "DisplayDocTitle" {
-			prefs[k] = v
-		}
+	cat.Update("MarkInfo", types.Dict{"Marked": types.Boolean(true)})
+	if err := NewBuilder(t.File).showTitle(cat); err != nil {
+		return nil, err
 	}
-	cat.Update("ViewerPreferences", prefs)
 	if err := t.TouchCatalog(); err != nil {
 		return nil, err
 	}

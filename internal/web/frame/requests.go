@@ -50,15 +50,21 @@ const LinkPath = "/f/"
 // InboxURL is the address to which the answers of a document are sent: at the address that the office has set, never at
 // one that a request names.
 func (s *Frame) InboxURL(ctx context.Context, id int64) (string, error) {
-	at, err := s.Public(ctx)
+	at, err := s.Reached(ctx)
 	if err != nil {
 		return "", err
 	}
-	if at == "" {
-		return "", errors.New("say first at which address this office is reached from outside, in the settings")
-	}
 	inbox, err := s.Store.Inbox(ctx, id)
 	return at + InboxPath + inbox, err
+}
+
+// Reached is [Frame.Public], and refuses where nobody has said it.
+func (s *Frame) Reached(ctx context.Context) (string, error) {
+	at, err := s.Public(ctx)
+	if err == nil && at == "" {
+		err = Refuse(errors.New("say first at which address this office is reached from outside, in the settings"))
+	}
+	return at, err
 }
 
 // Public is the address at which the office is reached from outside; empty when nobody has said it.

@@ -84,12 +84,9 @@ func sendLink(s *frame.Frame, ctx context.Context, id int64) error {
 	if err != nil {
 		return err
 	}
-	at, err := s.Public(ctx)
+	at, err := s.Reached(ctx)
 	if err != nil {
 		return err
-	}
-	if at == "" {
-		return errors.New("say first at which address this office is reached from outside, in the settings")
 	}
 	token, err := s.Store.Link(ctx, id)
 	if err != nil {

@@ -2,7 +2,7 @@ package links
 
 import (
 	"context"
-	"fmt"
+	"errors"
 	"slices"
 
 	"zealousmargin.example/internal/form"
@@ -16,16 +16,19 @@ import (
 type edition struct {
 	prepared *fill.Form
 	form     form.Template
-	src      []byte
 }
 
-// fillable reads an edition; nil when nothing is filled into it, since it is locked, flat, or takes nothing from the office.
+// fillable reads an edition; nil when nothing is filled into it, since it is locked, flat, was
+// released before forms were kept, or takes nothing from the office.
 func fillable(ctx context.Context, s *frame.Frame, id, document int64, file string, locked bool, profile string) (*edition, error) {
 	if locked || profile == string(form.Flat) {
 		return nil, nil
 	}
 	t, err := s.Store.EditionForm(ctx, id)
-	if err != nil {
+	switch {
+	case errors.Is(err, store.ErrNotKept):
+		return nil, nil
+	case err != nil:
 		return nil, err
 	}
 	d, err := s.Store.Draft(ctx, document)
@@ -37,10 +40,11 @@ func fillable(ctx context.Context, s *frame.Frame, id, document int64, file stri
 	if e.form, takes = roster.Overlaid(&t, &d.Template); !takes {
 		return nil, nil
 	}
-	if e.src, err = s.File(ctx, file); err != nil {
+	src, err := s.File(ctx, file)
+	if err != nil {
 		return nil, err
 	}
-	e.prepared, err = fill.Prepare(e.src)
+	e.prepared, err = fill.Prepare(src)
 	return e, err
 }
 
@@ -90,9 +94,6 @@ func fileOf(ctx context.Context, s *frame.Frame, l store.FormLink, with roster.W
 
 // address is where a link leads to.
 func address(ctx context.Context, s *frame.Frame, token string) (string, error) {
-	at, err := s.Public(ctx)
-	if err == nil && at == "" {
-		err = frame.Refuse(fmt.Errorf("say first at which address this office is reached from outside, in the settings"))
-	}
+	at, err := s.Reached(ctx)
 	return at + frame.LinkPath + token, err
 }

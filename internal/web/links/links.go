@@ -54,7 +54,7 @@ type openLink struct {
 }
 
 // counts say how far the personal links are.
-type counts struct{ All, Waiting, Sent, Back, Opened, Fetched, Answered, Reminded, Left int }
+type counts struct{ All, Waiting, Back, Opened, Fetched, Answered, Left int }
 
 // mostShown is how many people are shown to choose among.
 const mostShown = 12
@@ -127,8 +127,6 @@ func (n *counts) add(l store.FormLink, now time.Time) {
 	switch frame.Value(l.State) {
 	case "waiting":
 		n.Waiting++
-	case "sent":
-		n.Sent++
 	case "returned", "failed":
 		n.Back++
 	}
@@ -139,7 +137,6 @@ func (n *counts) add(l store.FormLink, now time.Time) {
 		{l.Opened != nil, &n.Opened},
 		{l.Fetched != nil, &n.Fetched},
 		{l.Answered != nil, &n.Answered},
-		{l.Reminded, &n.Reminded},
 		{due(l, now), &n.Left},
 	} {
 		if x.is {

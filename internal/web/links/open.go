@@ -238,7 +238,10 @@ func File(s *frame.Frame, c *echo.Context) error {
 	defer turn()
 	switch d, err := deskOf(s, c, l, c.QueryParam("pass")); {
 	case err == nil:
-		return errors.Join(s.Store.FetchLink(ctx, l.ID), signing.File(s, c, d))
+		if err := s.Store.FetchLink(ctx, l.ID); err != nil {
+			return err
+		}
+		return signing.File(s, c, d)
 	case !errors.Is(err, store.ErrMissing):
 		return err
 	}

@@ -175,9 +175,6 @@ func addressed(
 func troubles(ctx context.Context, s *frame.Frame, e store.Edition, people []roster.Person) ([]store.Trouble, error) {
 	from, err := fillable(ctx, s, e.ID, e.DocumentID, e.File, e.Locked != "", e.Profile)
 	if err != nil || from == nil {
-		if errors.Is(err, store.ErrNotKept) {
-			err = nil
-		}
 		return nil, err
 	}
 	found := make([][]store.Trouble, len(people))

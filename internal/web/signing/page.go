@@ -37,16 +37,14 @@ type Desk struct {
 type deskView struct {
 	frame.Shell
 	Desk
-	Me       *store.Signer
-	Turn     *store.Signer
-	Fields   int      // that they fill in
-	Missing  []string // that must be and are not
-	Next     *store.Signer
-	Problem  string
-	Consent  string
-	Typed    string
-	Finished bool
-	Size     int
+	Me      *store.Signer
+	Turn    *store.Signer
+	Fields  int      // that they fill in
+	Missing []string // that must be and are not
+	Next    *store.Signer
+	Problem string
+	Typed   string
+	Size    int
 }
 
 // MaxSent is how large a form that is sent back may be, and a picture of a signature with it, in bytes.
@@ -57,7 +55,6 @@ func Page(s *frame.Frame, c *echo.Context, code int, d Desk, problem string) err
 	ctx := c.Request().Context()
 	v := deskView{
 		Shell: s.Shell(c, d.Signing.Title, ""), Desk: d, Me: d.Signing.Of(d.Signer), Turn: d.Signing.Turn(), Problem: problem,
-		Consent: d.Signing.Consent, Finished: d.Signing.Finished != nil,
 	}
 	if v.Me == nil {
 		return store.ErrMissing
@@ -299,12 +296,9 @@ func lettersOf(
 	c *echo.Context,
 	title string,
 ) (func(kind, name, token string) (string, string), error) {
-	at, err := s.Public(ctx)
+	at, err := s.Reached(ctx)
 	if err != nil {
 		return nil, err
-	}
-	if at == "" {
-		return nil, frame.Refuse(errors.New("say first at which address this office is reached from outside, in the settings"))
 	}
 	office := s.Shell(c, "", "").Office
 	return func(kind, name, token string) (string, string) {

@@ -33,7 +33,6 @@ type roundView struct {
 	Consent  string
 	List     []store.Signing
 	Sealed   bool
-	Said     string
 	Problem  string
 }
 
@@ -41,16 +40,16 @@ type roundView struct {
 const mostShown = 500
 
 // Rounds lists the forms of a document that go round, and begins another.
-func Rounds(s *frame.Frame, c *echo.Context) error { return rounds(s, c, http.StatusOK, "", "") }
+func Rounds(s *frame.Frame, c *echo.Context) error { return rounds(s, c, http.StatusOK, "") }
 
-func rounds(s *frame.Frame, c *echo.Context, code int, said, problem string) error {
+func rounds(s *frame.Frame, c *echo.Context, code int, problem string) error {
 	d, err := s.DocumentOf(c)
 	if err != nil {
 		return err
 	}
 	ctx := c.Request().Context()
 	v := roundView{
-		Shell: s.Shell(c, "Signing: "+d.Title, "bench"), Doc: d, Tabs: frame.Tabs("release", d.Doubtful), Said: said, Problem: problem,
+		Shell: s.Shell(c, "Signing: "+d.Title, "bench"), Doc: d, Tabs: frame.Tabs("release", d.Doubtful), Problem: problem,
 		Signed: map[string]int{}, Fields: map[string]int{},
 	}
 	all, err := s.Store.Editions(ctx, d.ID)
@@ -122,7 +121,7 @@ func Begin(s *frame.Frame, c *echo.Context) error {
 	case store.Said(err):
 		return err
 	case err != nil:
-		return rounds(s, c, http.StatusUnprocessableEntity, "", frame.Sentence(err.Error()))
+		return rounds(s, c, http.StatusUnprocessableEntity, frame.Sentence(err.Error()))
 	}
 	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/documents/%d/signings#rounds", id))
 }

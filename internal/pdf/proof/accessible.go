@@ -6,13 +6,13 @@ import (
 	"strings"
 )
 
-// Requirement is one thing that an accessible form holds to, with where ISO 14289-1 (PDF/UA-1) asks for it.
+// Requirement is one thing that a file of a profile holds to, with the clause of its standard that asks for it.
 type Requirement struct {
 	Clause, Says string
 	broken       func(*tags) string // what breaks it; empty is nothing
 }
 
-// Requirements are those that are checked of an accessible form. What a machine cannot tell, such as whether an order of reading makes
+// Requirements are those of ISO 14289-1 (PDF/UA-1) that are checked of an accessible form. What a machine cannot tell, such as whether an order of reading makes
 // sense, is not among them; neither are fonts that the file as it came did not have in it (7.21.4.1).
 var Requirements = []Requirement{
 	{"7.1", "the file says that it is tagged", func(t *tags) string {
@@ -59,12 +59,13 @@ var Requirements = []Requirement{
 
 // Failure is a requirement that a file does not hold to.
 type Failure struct {
+	Standard string
 	Requirement
 	What string
 }
 
 func (e Failure) Error() string {
-	return fmt.Sprintf("%s (ISO 14289-1, %s): %s", e.Says, e.Clause, e.What)
+	return fmt.Sprintf("%s (%s, %s): %s", e.Says, e.Standard, e.Clause, e.What)
 }
 
 // Accessible lists what a file does not hold to.
@@ -77,7 +78,7 @@ func Accessible(b []byte) ([]Failure, error) {
 	var out []Failure
 	for _, r := range Requirements {
 		if what := r.broken(t); what != "" {
-			out = append(out, Failure{r, what})
+			out = append(out, Failure{"ISO 14289-1", r, what})
 		}
 	}
 	return out, nil
@@ -205,19 +206,9 @@ func (t *tags) kind(s string) string {
 // marks reads what the marked-content operators of a page enclose.
 func (f *file) marks(p sheet) content {
 	var c content
-	var data []byte
-	list := f.array(p.dict["Contents"])
-	if list == nil {
-		list = array{p.dict["Contents"]}
-	}
-	for _, o := range list {
-		if s, ok := f.resolve(o).(stream); ok {
-			b, err := f.decode(s)
-			if err != nil {
-				return content{unmarked: "content that cannot be read"}
-			}
-			data = append(append(data, b...), '\n')
-		}
+	data, err := f.contents(p.dict["Contents"])
+	if err != nil {
+		return content{unmarked: "content that cannot be read"}
 	}
 	const none, artifact, tagged = 0, 1, 2
 	var stack []int

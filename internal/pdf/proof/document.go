@@ -247,3 +247,39 @@ func (p *proving) others(f *file, s sheet) string {
 	}
 	return out.String()
 }
+
+// elements calls do for every element and attribute of a packet, with its name space and name, and the text that stands right in it.
+func elements(packet string, do func(space, local, value string)) error {
+	dec := xml.NewDecoder(strings.NewReader(packet))
+	type open struct {
+		name xml.Name
+		text string
+	}
+	var stack []open
+	for {
+		tok, err := dec.Token()
+		if errors.Is(err, io.EOF) {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		switch tok := tok.(type) {
+		case xml.StartElement:
+			stack = append(stack, open{name: tok.Name})
+			for _, a := range tok.Attr {
+				if a.Name.Space != "xmlns" && a.Name.Local != "xmlns" && a.Name.Local != "about" && a.Name.Local != "xmptk" {
+					do(a.Name.Space, a.Name.Local, a.Value)
+				}
+			}
+		case xml.CharData:
+			if len(stack) > 0 {
+				stack[len(stack)-1].text += string(tok)
+			}
+		case xml.EndElement:
+			top := stack[len(stack)-1]
+			stack = stack[:len(stack)-1]
+			do(top.name.Space, top.name.Local, strings.TrimSpace(top.text))
+		}
+	}
+}

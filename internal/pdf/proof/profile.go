@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"reflect"
+	"strings"
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/pdf/engine"
@@ -40,6 +41,15 @@ func Profile(ctx context.Context, before, out []byte, p form.Profile) error {
 	}
 	if f.resolve(f.dict(cat["Names"])["JavaScript"]) != nil {
 		return errors.New("the flat form still has scripts")
+	}
+	if strings.Contains(f.packet(), "http://www.aiim.org/pdfa/ns/id/") && !bytes.Equal(before, out) {
+		broken, err := Archive(out)
+		if err != nil {
+			return err
+		}
+		if len(broken) > 0 {
+			return fmt.Errorf("the form says that it is PDF/A, and is not: %w", broken[0])
+		}
 	}
 	return engine.Use(ctx, out, func(d *engine.Doc) error {
 		seen, err := d.ReadBack()

@@ -324,7 +324,7 @@ func (s *glyphs) fold(text string) string {
 	}, text)
 }
 
-// toUnicode reads the single entries of a ToUnicode map (9.10.3).
+// toUnicode reads a ToUnicode map (9.10.3): its single entries, and its ranges.
 func (f *file) toUnicode(font dict) map[int]string {
 	n, isRef := font["ToUnicode"].(ref)
 	key := -int(n) - 1 // among what was read, beside the object itself
@@ -337,28 +337,56 @@ func (f *file) toUnicode(font dict) map[int]string {
 	if !ok || err != nil {
 		return out
 	}
+	number := func(b text) (code int) {
+		for _, c := range b {
+			code = code<<8 | int(c)
+		}
+		return code
+	}
+	utf16 := func(b text) string { return decodeText(append([]byte{0xfe, 0xff}, b...)) }
 	l := lexer{b: data}
-	in := false
-	var last text
+	var said []any
 	for {
 		v, err := l.next()
 		if err != nil {
 			break
 		}
-		switch v := v.(type) {
-		case keyword:
-			in, last = v == "beginbfchar", nil
-		case text:
-			if in && last != nil {
-				code := 0
-				for _, c := range last {
-					code = code<<8 | int(c)
-				}
-				out[code], last = decodeText(append([]byte{0xfe, 0xff}, v...)), nil
-			} else {
-				last = v
+		word, ok := v.(keyword)
+		if !ok {
+			said = append(said, v)
+			continue
+		}
+		for i := 0; word == "endbfchar" && i+1 < len(said); i += 2 {
+			code, ok1 := said[i].(text)
+			to, ok2 := said[i+1].(text)
+			if ok1 && ok2 {
+				out[number(code)] = utf16(to)
 			}
 		}
+		for i := 0; word == "endbfrange" && i+2 < len(said); i += 3 {
+			first, ok1 := said[i].(text)
+			last, ok2 := said[i+1].(text)
+			if !ok1 || !ok2 || number(last)-number(first) > 0xffff {
+				continue
+			}
+			for c := number(first); c <= number(last); c++ {
+				switch to := said[i+2].(type) {
+				case array:
+					if k := c - number(first); k < len(to) {
+						one, _ := to[k].(text)
+						out[c] = utf16(one)
+					}
+				case text:
+					if len(to) >= 2 {
+						next := append(text{}, to...)
+						low := number(to[len(to)-2:]) + c - number(first)
+						next[len(to)-2], next[len(to)-1] = byte(low>>8), byte(low)
+						out[c] = utf16(next)
+					}
+				}
+			}
+		}
+		said = nil
 	}
 	if isRef {
 		f.read[key] = out

@@ -246,7 +246,9 @@ func mayGoOut(s *frame.Frame, c *echo.Context, d store.Draft) error {
 			return err
 		}
 		if i := slices.IndexFunc(all, func(x snags.Snag) bool { return x.Severity == snags.Serious }); i >= 0 {
-			return frame.Refuse(fmt.Errorf("nothing was released: %s. Mend it, or say below that it is to go out all the same", all[i].Why))
+			return frame.Refuse(
+				fmt.Errorf("nothing was released: %s. Mend it, or say below that it is to go out all the same", all[i].Why),
+			)
 		}
 	}
 	if c.FormValue("unsigned") != "" {
@@ -283,7 +285,7 @@ func proved(ctx context.Context, s *frame.Frame, t *form.Template, p form.Profil
 		return nil, "", frame.Refuse(fmt.Errorf("nothing was released: %w", err))
 	}
 	compared, err := proof.Release(ctx, base, out, draft)
-	whole := out
+	whole, archived := out, ""
 	switch {
 	case err != nil:
 	case p == form.PDF20:
@@ -291,7 +293,9 @@ func proved(ctx context.Context, s *frame.Frame, t *form.Template, p form.Profil
 	case p == form.Accessible:
 		out, err = tagged(ctx, out, t)
 	case p == form.Flat:
-		out, err = fill.Still(out)
+		if out, err = fill.Still(out); err == nil && !lock.Locked() {
+			out, archived, err = forArchive(out, draft.Details)
+		}
 	}
 	if err == nil {
 		err = proof.Profile(ctx, whole, out, p)
@@ -317,8 +321,25 @@ func proved(ctx context.Context, s *frame.Frame, t *form.Template, p form.Profil
 	}
 	if p == form.Flat {
 		words += " Then its fields were made part of the pages, and it was read once more that none of them and no script is left."
+		words += archived
 	}
 	return out, words, nil
+}
+
+// forArchive gives a flat form that says that it is PDF/A-2u when it is, and what keeps it from that when it is not.
+func forArchive(flat []byte, d form.Details) (_ []byte, words string, err error) {
+	out, err := write.AsArchive(flat, d)
+	if err != nil {
+		return nil, "", err
+	}
+	broken, err := proof.Archive(out)
+	if err != nil {
+		return nil, "", err
+	}
+	if len(broken) > 0 {
+		return flat, fmt.Sprintf(" It is not PDF/A: %s.", broken[0].Error()), nil
+	}
+	return out, fmt.Sprintf(" It is PDF/A-2u, held to %d requirements of ISO 19005-2.", len(proof.Archived)), nil
 }
 
 // tagged tags a form by what another reader finds printed on its pages.

@@ -196,7 +196,7 @@ func TestTheColourProfileIsSRGB(t *testing.T) {
 	assert.NotEqual(t, ours[20:], strings.Repeat("\xff", len(ours)-20))
 }
 
-// Each requirement is seen to be broken by a fault for it: signs of the file are changed for as many others, or a page draws what it should not.
+// Each requirement is seen to be broken by a fault for it: signs of the file are changed for others, or a page draws what it should not.
 func TestEveryRequirementOfTheArchiveIsChecked(t *testing.T) {
 	_, _, out := archived(t)
 	open := filepath.Join(t.TempDir(), "open.pdf")
@@ -215,7 +215,7 @@ func TestEveryRequirementOfTheArchiveIsChecked(t *testing.T) {
 			"<< /Type /Pages /Kids [3 0 R] /Count 1 /MediaBox [0 0 400 400] >>",
 			"<< /Type /Page /Parent 2 0 R /Contents 4 0 R /Resources << "+resources+" >> >>",
 			fmt.Sprintf("<< /Length %d >>\nstream\n%s\nendstream", len(content), content),
-			"<< /Type /XObject /Subtype /Image /Width 1 /Height 1 /BitsPerComponent 8 /ColorSpace /DeviceGray /Interpolate true /Length 1 >>\n"+
+			"<< /Subtype /Image /Width 1 /Height 1 /BitsPerComponent 8 /ColorSpace /DeviceGray /Interpolate true /Length 1 >>\n"+
 				"stream\n@\nendstream",
 			"<< /Type /XObject /Subtype /Form /BBox [0 0 1 1] /Ref << >> /Resources << >> /Length 1 >>\nstream\nn\nendstream",
 		)

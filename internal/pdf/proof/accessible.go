@@ -12,8 +12,8 @@ type Requirement struct {
 	broken       func(*tags) string // what breaks it; empty is nothing
 }
 
-// Requirements are those of ISO 14289-1 (PDF/UA-1) that are checked of an accessible form. What a machine cannot tell, such as whether an order of reading makes
-// sense, is not among them; neither are fonts that the file as it came did not have in it (7.21.4.1).
+// Requirements are those of ISO 14289-1 (PDF/UA-1) that are checked of an accessible form. What a machine cannot tell, such as whether an
+// order of reading makes sense, is not among them; neither are fonts that the file as it came did not have in it (7.21.4.1).
 var Requirements = []Requirement{
 	{"7.1", "the file says that it is tagged", func(t *tags) string {
 		if t.f.resolve(t.f.dict(t.root["MarkInfo"])["Marked"]) != true || t.tree == nil {

@@ -202,7 +202,10 @@ func demoCommand() *cobra.Command {
 		RunE: func(*cobra.Command, []string) error {
 			s.office = demo.Office
 			return s.run(func(ctx context.Context, st *store.Store, q *jobs.Queue) error {
-				if err := demo.Load(ctx, st); err != nil || only {
+				if err := demo.Load(ctx, st); err != nil {
+					return err
+				}
+				if err := demo.Returns(ctx, st); err != nil || only {
 					return err
 				}
 				s.public = cmp.Or(s.public, "http://"+s.address)

@@ -51,6 +51,10 @@ func (f failed) giveUp(ctx context.Context, w store.Work) {
 		end = f.store.EndIntake
 	case store.WorkPost:
 		end, why = f.store.EndLetter, notTaken
+	case store.WorkReturn:
+		end = f.store.FailReturn
+	case store.WorkHook:
+		end, why = f.store.EndCall, "nobody took the call for hours"
 	}
 	if err := end(ctx, w.ID, "failed", why); err != nil {
 		slog.Error("a job that failed could not be said to have", "about", w.ID, "error", err)
@@ -61,8 +65,11 @@ func (f failed) giveUp(ctx context.Context, w store.Work) {
 func (f failed) document(ctx context.Context, w store.Work) int64 {
 	switch w.Kind {
 	case store.WorkRead:
-	case store.WorkPost:
+	case store.WorkPost, store.WorkHook:
 		return 0
+	case store.WorkReturn:
+		r, _ := f.store.Return(ctx, w.ID) // for the log only
+		return r.DocumentID
 	default:
 		t, _ := f.store.Task(ctx, w.ID) // for the log only
 		return t.DocumentID
@@ -76,7 +83,7 @@ func (f failed) document(ctx context.Context, w store.Work) int64 {
 
 // workOf is what a job is about.
 func workOf(job *rivertype.JobRow) store.Work {
-	var args struct{ Intake, Task, Letter int64 }
+	var args struct{ Intake, Task, Letter, Return, Call int64 }
 	_ = json.Unmarshal(job.EncodedArgs, &args) // we have written them
-	return store.Work{Kind: job.Kind, ID: max(args.Intake, args.Task, args.Letter)}
+	return store.Work{Kind: job.Kind, ID: max(args.Intake, args.Task, args.Letter, args.Return, args.Call)}
 }

@@ -19,6 +19,7 @@ import (
 	"github.com/riverqueue/river/rivermigrate"
 	"github.com/riverqueue/river/rivertype"
 
+	"zealousmargin.example/internal/inbox"
 	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/pdf/object"
 	"zealousmargin.example/internal/post"
@@ -83,6 +84,8 @@ func New(ctx context.Context, s *store.Store, o Options) (*Queue, error) {
 		river.AddWorker(ws, &finder{store: s})
 		river.AddWorker(ws, &filler{store: s})
 		river.AddWorker(ws, &postman{store: s, post: o.Post})
+		river.AddWorker(ws, &returnReader{store: s, inbox: inbox.NewReader(s)})
+		river.AddWorker(ws, &caller{store: s})
 		config.Workers = ws
 		config.Queues = map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: o.Workers}}
 	}
@@ -132,6 +135,12 @@ func (q *Queue) keepBeating(ctx context.Context) {
 			case n > 0:
 				slog.Info("what was archived long ago was deleted", "documents", n)
 			}
+			switch n, err := q.store.RetainReturns(ctx); {
+			case err != nil && ctx.Err() == nil:
+				slog.Warn("returns that are kept no longer could not be deleted", "error", err)
+			case n > 0:
+				slog.Info("returns that are kept no longer were deleted", "returns", n)
+			}
 		}
 		switch {
 		case err != nil && ctx.Err() == nil:
@@ -177,11 +186,15 @@ func (q *Queue) put(ctx context.Context, tx *sql.Tx, w store.Work) (int64, error
 		args = fillArgs{Task: w.ID}
 	case store.WorkPost:
 		args = postArgs{Letter: w.ID}
+	case store.WorkReturn:
+		args = returnArgs{Return: w.ID}
+	case store.WorkHook:
+		args = hookArgs{Call: w.ID}
 	default:
 		return 0, fmt.Errorf("%q is no work", w.Kind)
 	}
 	o := &river.InsertOpts{MaxAttempts: tries}
-	if w.Kind == store.WorkPost {
+	if w.Kind == store.WorkPost || w.Kind == store.WorkHook {
 		o.MaxAttempts = postTries
 	}
 	if !w.Again {

@@ -98,6 +98,9 @@ func (s Sizes) level(p Piece) int {
 	return 0
 }
 
+// Heading tells whether a line is set as a heading.
+func (s Sizes) Heading(p Piece) bool { return s.level(p) > 0 }
+
 func letter(r rune) bool { return r >= 'A' && r <= 'Z' || r >= 'a' && r <= 'z' || r > 127 }
 
 // Builder keeps in mind how deep the headings of a document are, since none may be left out (ISO 14289-1, 7.4.2).

@@ -86,6 +86,8 @@ var (
 		`select w.file from signers w join signings s on s.id = w.signing_id join editions e on e.id = s.edition_id
 			where e.document_id = $1 and w.file is not null`,
 		`select file from returns where document_id = $1`, `select original from documents where id = $1`,
+		`select copy from returns where document_id = $1 and copy is not null`,
+		`select f.file from return_files f join returns r on r.id = f.return_id where r.document_id = $1`,
 		`select f.file from intake_files f join intakes i on i.id = f.intake_id where i.document_id = $1 or i.into_document = $1`,
 		`select f.opened from intake_files f join intakes i on i.id = f.intake_id
 			where f.opened is not null and (i.document_id = $1 or i.into_document = $1)`,
@@ -110,7 +112,8 @@ func filesOf(ctx context.Context, tx *sqlx.Tx, id int64) ([]string, error) {
 func dropFiles(ctx context.Context, tx *sqlx.Tx, files []string) error {
 	_, err := tx.ExecContext(ctx, `delete from files f where sha256 = any($1)
 		and not exists (select from originals where file = f.sha256) and not exists (select from editions where file = f.sha256)
-		and not exists (select from returns where file = f.sha256) and not exists (select from documents where original = f.sha256)
+		and not exists (select from returns where file = f.sha256 or copy = f.sha256)
+		and not exists (select from return_files where file = f.sha256) and not exists (select from documents where original = f.sha256)
 		and not exists (select from intake_files where file = f.sha256 or opened = f.sha256)
 		and not exists (select from documents where position(f.sha256 in pages::text) > 0)
 		and not exists (select from fields where position(f.sha256 in row::text) > 0)

@@ -56,6 +56,13 @@ func (s *Store) Edition(ctx context.Context, id int64) (Edition, error) {
 	return e, gone(err)
 }
 
+// NewestEdition is the id of the newest edition of a document; 0 when it has none.
+func (s *Store) NewestEdition(ctx context.Context, document int64) (int64, error) {
+	var id int64
+	err := s.db.GetContext(ctx, &id, `select coalesce(max(id), 0) from editions where document_id = $1`, document)
+	return id, err
+}
+
 // As says what sort of file it is; empty for the everyday one.
 func (e Edition) As() string { return form.Profile(e.Profile).Words() }
 

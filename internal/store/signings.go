@@ -337,8 +337,9 @@ func (s *Store) Sign(ctx context.Context, n Signed) error {
 		if _, err := tx.ExecContext(ctx, `update signings set finished = $2, done_at = $3 where id = $1`, g.ID, sha, n.At); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `insert into returns (document_id, file, kind, link_id) values ($1, $2, 'pdf', $3)`, g.DocumentID, sha,
-			g.Signers[0].LinkID); err != nil {
+		if _, err := s.arrived(ctx, tx, Arrived{
+			Target: Target{Document: g.DocumentID, Edition: &g.EditionID, Link: g.Signers[0].LinkID}, Road: "round", Kind: "pdf", Bytes: n.File,
+		}); err != nil {
 			return err
 		}
 		for _, each := range g.Signers {

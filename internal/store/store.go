@@ -39,8 +39,8 @@ type Store struct {
 
 // Work is what a job is about.
 type Work struct {
-	Kind  string `db:"kind"`  // WorkRead, WorkPost, or the kind of a task
-	ID    int64  `db:"id"`    // of the intake, the letter or the task
+	Kind  string `db:"kind"`  // WorkRead, WorkPost, WorkReturn, WorkHook, or the kind of a task
+	ID    int64  `db:"id"`    // of the intake, the letter, the return, the call or the task
 	Pages int    `db:"pages"` // on how many pages
 	Again bool   `db:"-"`     // its last job may not have been put aside yet
 }
@@ -63,6 +63,10 @@ func (s *Store) enqueue(ctx context.Context, tx *sqlx.Tx, w Work) error {
 		table = "intakes"
 	case WorkPost:
 		table = "letters"
+	case WorkReturn:
+		table = "returns"
+	case WorkHook:
+		table = "hook_calls"
 	}
 	_, err = tx.ExecContext(ctx, `update `+table+` set job_id = $2 where id = $1`, w.ID, job)
 	return err

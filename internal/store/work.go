@@ -40,7 +40,9 @@ func (s *Store) EnqueueWaiting(ctx context.Context) error {
 		var all []Work
 		err := tx.SelectContext(ctx, &all, `select 'read' as kind, id, 0 as pages from intakes where state in ('waiting', 'reading')
 			union all select kind, id, total from tasks where state in ('waiting', 'working')
-			union all select 'post', id, 0 from letters where state = 'waiting' order by id`)
+			union all select 'post', id, 0 from letters where state = 'waiting'
+			union all select 'return', id, 0 from returns where state = 'unread'
+			union all select 'hook', id, 0 from hook_calls where state = 'waiting' order by id`)
 		for _, w := range all {
 			if err == nil {
 				err = s.enqueue(ctx, tx, w)

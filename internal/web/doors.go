@@ -17,7 +17,9 @@ import (
 	"zealousmargin.example/internal/web/bringin"
 	"zealousmargin.example/internal/web/frame"
 	"zealousmargin.example/internal/web/house"
+	"zealousmargin.example/internal/web/links"
 	"zealousmargin.example/internal/web/release"
+	"zealousmargin.example/internal/web/returned"
 	"zealousmargin.example/internal/web/signed"
 	"zealousmargin.example/internal/web/signing"
 )
@@ -40,6 +42,8 @@ var doors = map[string]door{
 	"/roster":                        {most: intake.MaxTable + 1<<16, parts: true, time: 2 * time.Minute},
 	"/signed-files":                  {most: signed.MaxFile + 1<<16, parts: true, time: 5 * time.Minute},
 	"/documents/:id/people":          {most: intake.MaxTable + 1<<20, parts: true, time: 2 * time.Minute},
+	"/documents/:id/returns":         {most: returned.MaxBrought + 1<<20, parts: true, time: 15 * time.Minute},
+	"/documents/:id/prefill":         {most: release.MaxReturn + 1<<16, parts: true, time: 2 * time.Minute},
 	"/sign-in":                       {most: 16 << 10, time: 10 * time.Second},
 	"/sign-out":                      {most: 16 << 10, time: 10 * time.Second},
 	"/set-password/:token":           {most: 16 << 10, time: 10 * time.Second},
@@ -48,6 +52,7 @@ var doors = map[string]door{
 	"/sign-file":                     {most: signing.MaxSent + 8<<20, parts: true, time: 5 * time.Minute},
 	"/certificates":                  {most: signing.MaxCertificate + 1<<16, parts: true, time: time.Minute},
 	frame.LinkPath + ":token":        {most: release.MaxReturn + 1<<16, parts: true, time: 5 * time.Minute},
+	frame.LinkPath + ":token/fill":   {most: links.MaxFilled, parts: true, time: 5 * time.Minute},
 	frame.InboxPath + ":inbox":       {most: release.MaxReturn, parts: true, time: 5 * time.Minute},
 }
 

@@ -42,7 +42,7 @@ func TestAnswersComeBackToThisApplication(t *testing.T) {
 	for _, r := range all {
 		kinds = append(kinds, r.Kind)
 	}
-	assert.Equal(t, []string{"data", "pdf", "xfdf", "fdf"}, kinds)
+	assert.Equal(t, []string{"form", "pdf", "xfdf", "fdf"}, kinds)
 	_, body = o.get("/documents/1/release")
 	assert.Contains(t, body, "Answers that came back")
 	code, body = o.get("/returns/4")

@@ -27,6 +27,9 @@ var rights = map[string]right{
 	"POST " + frame.InboxPath + ":inbox": anybody, "GET /set-password/:token": anybody, "POST /set-password/:token": anybody,
 	"GET " + frame.LinkPath + ":token": anybody, "POST " + frame.LinkPath + ":token": anybody,
 	"GET " + frame.LinkPath + ":token/form.pdf": anybody,
+	"GET " + frame.LinkPath + ":token/fill":     anybody, "POST " + frame.LinkPath + ":token/fill": anybody,
+	"POST " + frame.LinkPath + ":token/answers": anybody, "GET " + frame.LinkPath + ":token/pages/:n": anybody,
+	"GET " + frame.LinkPath + ":token/sent/:id": anybody,
 	"GET /test-authority.crl":                   anybody,
 	"GET /healthz":                              anybody, "GET /readyz": anybody, "GET /first-run": anybody, "POST /first-run": anybody,
 
@@ -55,6 +58,9 @@ var rights = map[string]right{
 	"GET /documents/:id/links": staff, "GET /documents/:id/links.csv": staff, "GET /links/:id/printed": staff,
 	"GET /documents/:id/signings": staff, "GET /signings/:id": staff, "POST /signings/:id": staff, "GET /signings/:id/form.pdf": staff,
 	"GET /signings/:id/signed/:n": staff, "GET /sign-file": staff, "POST /sign-file": staff,
+	"GET /documents/:id/returns": staff, "POST /documents/:id/returns": staff, "GET /documents/:id/returns/export": staff,
+	"POST /documents/:id/prefill": staff, "GET /returns/:id/pdf": staff, "GET /returns/:id/xfdf": staff, "GET /returns/:id/files/:n": staff,
+	"POST /returns/:id/correct": staff, "POST /returns/:id/deed": staff,
 	"GET /me": staff, "POST /me": staff,
 
 	"POST /documents/:id/editions": releases, "POST /documents/:id/inbox": releases, "POST /editions/:id/withdraw": releases,
@@ -69,7 +75,9 @@ var rights = map[string]right{
 	"GET /test-authority": administrator, "POST /test-authority": administrator,
 	"GET /certificates": administrator, "POST /certificates": administrator, "POST /certificates/:id": administrator,
 	"GET /post-tray": administrator, "GET /post-tray/:id": administrator, // links to set a password lie there
-	"POST /roster/:id/drop": administrator, "GET /documents/:id/delete": administrator, "POST /documents/:id/delete": administrator,
+	"POST /documents/:id/returns/delete": administrator, "GET /documents/:id/onward": administrator,
+	"POST /documents/:id/onward": administrator,
+	"POST /roster/:id/drop":      administrator, "GET /documents/:id/delete": administrator, "POST /documents/:id/delete": administrator,
 }
 
 var (

@@ -11,6 +11,7 @@ import (
 	"zealousmargin.example/internal/web/people"
 	"zealousmargin.example/internal/web/rehearse"
 	"zealousmargin.example/internal/web/release"
+	"zealousmargin.example/internal/web/returned"
 	"zealousmargin.example/internal/web/signed"
 	"zealousmargin.example/internal/web/signin"
 	"zealousmargin.example/internal/web/signing"
@@ -19,6 +20,6 @@ import (
 
 // rooms are the templates of the rooms.
 var rooms = []fs.FS{
-	workroom.Views, bringin.Views, pages.Views, bench.Views, rehearse.Views, people.Views, release.Views, links.Views,
+	workroom.Views, bringin.Views, pages.Views, bench.Views, rehearse.Views, people.Views, release.Views, links.Views, returned.Views,
 	signing.Views, house.Views, signed.Views, signin.Views,
 }

@@ -22,6 +22,7 @@ import (
 	"zealousmargin.example/internal/web/people"
 	"zealousmargin.example/internal/web/rehearse"
 	"zealousmargin.example/internal/web/release"
+	"zealousmargin.example/internal/web/returned"
 	"zealousmargin.example/internal/web/signed"
 	"zealousmargin.example/internal/web/signin"
 	"zealousmargin.example/internal/web/signing"
@@ -88,6 +89,11 @@ func (srv *Server) routes(o frame.Options) {
 	e.GET(frame.LinkPath+":token", s.With(links.Open))
 	e.POST(frame.LinkPath+":token", s.With(links.Send))
 	e.GET(frame.LinkPath+":token/form.pdf", s.With(links.File))
+	e.GET(frame.LinkPath+":token/fill", s.With(links.FillIn))
+	e.POST(frame.LinkPath+":token/fill", s.With(links.SendFilled))
+	e.POST(frame.LinkPath+":token/answers", s.With(links.Answers))
+	e.GET(frame.LinkPath+":token/pages/:n", s.With(links.PagePicture))
+	e.GET(frame.LinkPath+":token/sent/:id", s.With(links.SentCopy))
 
 	in := e.Group("", s.SignedIn, permitted(s), sentOnce)
 	in.GET("/", s.With(workroom.Show))
@@ -165,6 +171,18 @@ func (srv *Server) routes(o frame.Options) {
 	in.POST("/editions/:id/withdraw", s.With(release.Withdraw))
 	in.POST("/editions/:id/draft", s.With(release.BringBack))
 	in.GET("/returns/:id", s.With(release.AReturn))
+	in.GET("/returns/:id/pdf", s.With(returned.AsPDF))
+	in.GET("/returns/:id/xfdf", s.With(returned.AsXFDF))
+	in.GET("/returns/:id/files/:n", s.With(returned.AFile))
+	in.POST("/returns/:id/correct", s.With(returned.Correct))
+	in.POST("/returns/:id/deed", s.With(returned.Deed))
+	in.GET("/documents/:id/returns", s.With(returned.Show))
+	in.POST("/documents/:id/returns", s.With(returned.Bring))
+	in.GET("/documents/:id/returns/export", s.With(returned.Export))
+	in.POST("/documents/:id/returns/delete", s.With(returned.Delete))
+	in.POST("/documents/:id/prefill", s.With(returned.Prefill))
+	in.GET("/documents/:id/onward", s.With(returned.Onward))
+	in.POST("/documents/:id/onward", s.With(returned.SetOnward))
 	in.GET("/documents/:id/rehearse", s.With(rehearse.Show))
 	in.POST("/documents/:id/rehearse", s.With(rehearse.RehearseAlone))
 	in.POST("/documents/:id/answers", s.With(rehearse.Answer))

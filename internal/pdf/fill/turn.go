@@ -60,33 +60,21 @@ func Turn(src []byte, theirs []string) (_ []byte, err error) {
 
 // Answers are the answers in a filled form as [With] takes them, by the names of fields. Signatures and buttons have none.
 func Answers(src []byte) (map[string]any, error) {
-	ws, err := read.Widgets(src)
+	c, err := read.Answered(src)
 	if err != nil {
 		return nil, err
 	}
 	out := map[string]any{}
-	for _, w := range ws {
-		switch w.Kind {
-		case form.Signature, form.Button:
-		case form.CheckBox, form.Radio:
-			if w.Checked {
-				out[w.Name] = w.Export
-			} else if out[w.Name] == nil {
-				out[w.Name] = ""
-			}
-		case form.Choice:
-			if w.Flags&object.FlagMultiSelect != 0 && w.Value != "" {
-				var list []any
-				for v := range strings.SplitSeq(w.Value, "\n") {
-					list = append(list, v)
-				}
-				out[w.Name] = list
-				continue
-			}
-			out[w.Name] = w.Value
-		default:
-			out[w.Name] = w.Value
+	for name, all := range c.Named {
+		if len(all) == 1 {
+			out[name] = all[0]
+			continue
 		}
+		var list []any
+		for _, v := range all {
+			list = append(list, v)
+		}
+		out[name] = list
 	}
 	return out, nil
 }

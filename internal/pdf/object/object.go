@@ -286,6 +286,21 @@ func (f *File) Text(o types.Object) string {
 		return ""
 	}
 	switch o := o.(type) {
+	case types.StringLiteral, types.HexLiteral:
+		return StringText(o)
+	case types.Name:
+		return f.Name(o)
+	case types.StreamDict:
+		return f.streamText(&o)
+	case *types.StreamDict:
+		return f.streamText(o)
+	}
+	return ""
+}
+
+// StringText decodes a text string that stands by itself; empty when it is none.
+func StringText(o types.Object) string {
+	switch o := o.(type) {
 	case types.StringLiteral:
 		s, err := types.StringLiteralToString(o)
 		if err != nil {
@@ -298,12 +313,6 @@ func (f *File) Text(o types.Object) string {
 			return ""
 		}
 		return utf8Text(s)
-	case types.Name:
-		return f.Name(o)
-	case types.StreamDict:
-		return f.streamText(&o)
-	case *types.StreamDict:
-		return f.streamText(o)
 	}
 	return ""
 }

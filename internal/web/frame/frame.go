@@ -16,6 +16,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/inbox"
 	"zealousmargin.example/internal/jobs"
 	"zealousmargin.example/internal/post"
 	"zealousmargin.example/internal/standin"
@@ -34,6 +35,7 @@ type Frame struct {
 	Sessions *scs.SessionManager
 	Tries    *Throttle // to sign in
 	Answers  *Answers  // that come back
+	Inbox    *inbox.Reader
 	reached  func() string
 	// FirstWord is what the first person of an office has to know; empty shuts the page for them.
 	FirstWord string
@@ -58,6 +60,8 @@ type Options struct {
 	FirstWord string    // see [Frame]
 	Tray      bool      // messages come into the post tray
 	Post      post.Post // sends messages; nil prints them
+	// AnswersAMinute is how many answers are taken a minute from one address on the network; thirty when nothing is said.
+	AnswersAMinute int
 	// Reached gives the address at which the application is reached where none is set; nil is none.
 	Reached func() string
 	// Scanner is where pages can be scanned from; nil when there is none.
@@ -68,8 +72,8 @@ type Options struct {
 func New(s *store.Store, q *jobs.Queue, o Options) (f *Frame, stop func(), err error) {
 	f = &Frame{
 		Store: s, Queue: q, office: o.Office, Hint: o.Hint, Scanner: o.Scanner, Sessions: scs.New(),
-		views: map[string]*template.Template{}, Tries: newThrottle(), Answers: newAnswers(), reached: o.Reached,
-		FirstWord: o.FirstWord, post: o.Post, Tray: o.Tray,
+		views: map[string]*template.Template{}, Tries: newThrottle(), Answers: newAnswers(o.AnswersAMinute), reached: o.Reached,
+		Inbox: inbox.NewReader(s), FirstWord: o.FirstWord, post: o.Post, Tray: o.Tray,
 	}
 	sessions := postgresstore.New(s.DB())
 	f.Sessions.Store = sessions

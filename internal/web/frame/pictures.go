@@ -112,6 +112,34 @@ func (s *Frame) Picture(c *echo.Context) error {
 	return c.Blob(http.StatusOK, "image/png", b)
 }
 
+// PageSeen draws a page of a form, so many pixels wide, for people who have no account; drawn pages are kept at hand.
+func (s *Frame) PageSeen(c *echo.Context, p form.Page, width int) error {
+	ctx := c.Request().Context()
+	u := PictureURL(p, width)
+	b, ok := s.pictures.Get(u)
+	if !ok {
+		file, err := s.File(ctx, p.File)
+		if err != nil {
+			return err
+		}
+		var img *image.RGBA
+		err = engine.Use(ctx, file, func(d *engine.Doc) (err error) {
+			w, _ := p.ViewSize()
+			img, err = d.RenderPage(p, float64(width)/w)
+			return err
+		})
+		if err != nil {
+			return unreadable(err)
+		}
+		if b, err = engine.PNG(img); err != nil {
+			return err
+		}
+		s.pictures.Add(u, b)
+	}
+	c.Response().Header().Set("Cache-Control", "private, max-age=86400")
+	return c.Blob(http.StatusOK, "image/png", b)
+}
+
 // unreadable refuses what is the fault of a file, and not ours.
 func unreadable(err error) error {
 	for _, its := range []error{

@@ -17,6 +17,7 @@ var Stages = []Stage{
 	{"order", "Order"},
 	{"rehearse", "Rehearse"},
 	{"release", "Release"},
+	{"returns", "Returns"},
 }
 
 // BenchStages are those that work on the bench.

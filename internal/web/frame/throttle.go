@@ -24,41 +24,72 @@ const (
 	forgotten    = time.Hour
 )
 
-// How many answers are taken: for one form, and from one address on the network.
+// How many answers are taken: for one form, which many people may send at once, and from one address on the network.
 const (
-	formAnswers    = 120
-	formEvery      = time.Second / 2
+	formAnswers    = 3000
+	formEvery      = time.Second / 300
 	senderAnswers  = 30
 	senderEvery    = 2 * time.Second
-	answersAtATime = 2 // that are read at once
+	answersAtATime = 2  // large ones, that are in memory at once
+	smallAtATime   = 24 // small ones, that are written at once
+	// SmallAnswer is how large answers are, in bytes, of which many may be in memory.
+	SmallAnswer = 128 << 10
 )
 
 // Answers lets answers in, a few at a time.
 type Answers struct {
 	mu             sync.Mutex
 	forms, senders *limiters
-	reading        chan struct{}
+	reading, small chan struct{}
+	burst          int // from one address on the network
+	every          time.Duration
 }
 
-func newAnswers() *Answers {
-	return &Answers{forms: newLimiters(), senders: newLimiters(), reading: make(chan struct{}, answersAtATime)}
+// newAnswers takes so many answers a minute from one address on the network; the usual number when it is 0.
+func newAnswers(aMinute int) *Answers {
+	a := &Answers{
+		forms: newLimiters(), senders: newLimiters(), reading: make(chan struct{}, answersAtATime), small: make(chan struct{}, smallAtATime),
+		burst: senderAnswers, every: senderEvery,
+	}
+	if aMinute > 0 {
+		a.burst, a.every = max(senderAnswers, aMinute/2), time.Minute/time.Duration(aMinute)
+	}
+	return a
 }
 
-// Turn waits for the turn of one set of answers; done gives it on. It says how long to wait when too many have come.
-func (a *Answers) Turn(ctx context.Context, form, sender string, now time.Time) (done func(), err error) {
+// May says how long to wait when too many answers have come for a form, or from an address on the network. It is asked before anything
+// is read.
+func (a *Answers) May(form, sender string, now time.Time) error {
 	a.mu.Lock()
-	wait := max(take(a.forms, form, formAnswers, formEvery, now), take(a.senders, sender, senderAnswers, senderEvery, now))
+	wait := max(take(a.forms, form, formAnswers, formEvery, now), take(a.senders, sender, a.burst, a.every, now))
 	a.mu.Unlock()
 	if wait > 0 {
-		return nil, RefuseAs(http.StatusTooManyRequests, fmt.Errorf("this came too often just now: wait %d seconds, then do it again",
+		return RefuseAs(http.StatusTooManyRequests, fmt.Errorf("this came too often just now: wait %d seconds, then do it again",
 			int(math.Ceil(wait.Seconds()))))
 	}
+	return nil
+}
+
+// Slot waits until there is room in memory for answers of a size in bytes; done gives it back.
+func (a *Answers) Slot(ctx context.Context, size int64) (done func(), err error) {
+	slots := a.reading
+	if size >= 0 && size <= SmallAnswer {
+		slots = a.small
+	}
 	select {
-	case a.reading <- struct{}{}:
-		return func() { <-a.reading }, nil
+	case slots <- struct{}{}:
+		return func() { <-slots }, nil
 	case <-ctx.Done():
 		return nil, ctx.Err()
 	}
+}
+
+// Turn is [Answers.May] and [Answers.Slot] in one, for what may be large.
+func (a *Answers) Turn(ctx context.Context, form, sender string, now time.Time) (done func(), err error) {
+	if err := a.May(form, sender, now); err != nil {
+		return nil, err
+	}
+	return a.Slot(ctx, -1)
 }
 
 // limiters are those of accounts, of forms or of addresses that came last.

@@ -51,16 +51,22 @@ func fillable(ctx context.Context, s *frame.Frame, id, document int64, file stri
 // copyFor fills a copy in for whom a link leads there. What the address of a link says goes in, too; a link for everybody has no number.
 func (e *edition) copyFor(l store.FormLink, with roster.With) fill.Copy {
 	t := e.form
-	if !l.Personal() {
-		t.Fields = slices.Clone(t.Fields)
-		for i := range t.Fields {
-			if src := t.Fields[i].Source; src == form.FromSerial || src == form.FromPerson {
-				t.Fields[i].Source = form.NoSource
-			}
-		}
-	}
+	unlessPersonal(&t, l)
 	with.Edition, with.Serial = l.Number, l.Serial
 	return e.prepared.For(&t, l.Person(), with, false)
+}
+
+// unlessPersonal leaves out what an open link cannot know: who it is, and a number.
+func unlessPersonal(t *form.Template, l store.FormLink) {
+	if l.Personal() {
+		return
+	}
+	t.Fields = slices.Clone(t.Fields)
+	for i := range t.Fields {
+		if src := t.Fields[i].Source; src == form.FromSerial || src == form.FromPerson {
+			t.Fields[i].Source = form.NoSource
+		}
+	}
 }
 
 // fileOf is the form as a link gives it: filled in with what the office knows, and with answers that come back by this link.

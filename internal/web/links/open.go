@@ -10,11 +10,13 @@ import (
 	"log/slog"
 	"net/http"
 	"net/url"
+	"slices"
 	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
 
+	"zealousmargin.example/internal/returns"
 	"zealousmargin.example/internal/roster"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web/frame"
@@ -52,6 +54,8 @@ type openView struct {
 	Ask     bool // for the passcode
 	Pass    string
 	Get     string // where the file is
+	At      string // the address of the link
+	Here    string // where the form is filled in; empty when it cannot be
 	Sent    bool
 	Ended   string // why the link leads nowhere
 	Thanks  string // for the last answer that it takes
@@ -139,9 +143,16 @@ func openPage(s *frame.Frame, c *echo.Context, code int, v openView, said string
 	if v.Pass != "" {
 		q.Set("pass", v.Pass)
 	}
-	v.Get = frame.LinkPath + v.Link.Token + "/form.pdf"
+	v.At = frame.LinkPath + v.Link.Token
+	v.Get = v.At + "/form.pdf"
+	if fillableHere(v.Link) {
+		v.Here = v.At + "/fill"
+	}
 	if len(q) > 0 {
 		v.Get += "?" + q.Encode()
+		if v.Here != "" {
+			v.Here += "?" + q.Encode()
+		}
 	}
 	v.Sent = c.QueryParam("sent") != ""
 	return s.Render(c, code, "open", "page", v)
@@ -205,20 +216,24 @@ func Send(s *frame.Frame, c *echo.Context) error {
 
 // take keeps the form that was sent back.
 func take(s *frame.Frame, c *echo.Context, l store.FormLink) error {
-	_, b, err := frame.Upload(c, release.MaxReturn, "choose the file that you have filled in and saved")
+	name, b, err := frame.Upload(c, release.MaxReturn, "choose the file that you have filled in and saved")
 	if err != nil {
 		return err
 	}
 	if len(b) > release.MaxReturn {
 		return fmt.Errorf("the file is larger than %d MB: send it without attachments", release.MaxReturn>>20)
 	}
-	kind := release.KindOf(b)
-	if kind == "data" {
+	if kind := returns.KindOf(b); !slices.Contains([]string{returns.PDF, returns.FDF, returns.XFDF, returns.Picture}, kind) {
 		return errors.New(
-			"this is neither the form, a PDF, nor its answers as FDF or XFDF: choose the file that you have filled in and saved",
+			"this is neither the form, a PDF or a picture of it, nor its answers as FDF or XFDF: choose the file that you have filled in and saved",
 		)
 	}
-	return s.Store.Receive(c.Request().Context(), l.Inbox, kind, b)
+	ctx := c.Request().Context()
+	target, err := s.Store.OpenInbox(ctx, l.Inbox)
+	if err != nil {
+		return err
+	}
+	return release.Keep(ctx, s, store.Arrived{Target: target, Road: "file", Name: name, Bytes: b})
 }
 
 // File gives the form that a link leads to.

@@ -13,8 +13,10 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/letter"
+	"zealousmargin.example/internal/pdf/fill"
 	"zealousmargin.example/internal/pdf/read"
 	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/roster"
@@ -169,6 +171,75 @@ func answer(s *frame.Frame, c *echo.Context, d Desk) error {
 	}
 	return s.Store.Answer(ctx, d.Signing.ID, d.Signer, out)
 }
+
+// Part is what somebody is to fill in whose turn it is: the form, the names of their fields, and what stands in it.
+type Part struct {
+	Form    form.Template
+	Names   []string
+	Answers map[string]string
+}
+
+// PartOf is the part of whoever is at a desk. It fails when it is not their turn.
+func PartOf(ctx context.Context, s *frame.Frame, d Desk) (Part, error) {
+	var p Part
+	w, err := turnOf(d)
+	if err != nil {
+		return p, err
+	}
+	if p.Form, err = formOf(ctx, s, d.Signing.EditionID, d.Signing.DocumentID); err != nil {
+		return p, err
+	}
+	p.Names = theirs(&p.Form, w.Role)
+	b, err := s.Store.File(ctx, shown(&d.Signing, w))
+	if err != nil {
+		return p, err
+	}
+	said, err := fill.Answers(b)
+	if err != nil {
+		return p, err
+	}
+	p.Answers = map[string]string{}
+	for name, v := range said {
+		switch v := v.(type) {
+		case string:
+			p.Answers[name] = v
+		case []any:
+			var all []string
+			for _, one := range v {
+				all = append(all, fmt.Sprint(one))
+			}
+			p.Answers[name] = strings.Join(all, "\n")
+		}
+	}
+	return p, nil
+}
+
+// FillIn puts the answers of somebody whose turn it is into the form, those of their own fields.
+func FillIn(ctx context.Context, s *frame.Frame, d Desk, answers map[string]any) error {
+	p, err := PartOf(ctx, s, d)
+	if err != nil {
+		return err
+	}
+	own := map[string]any{}
+	for _, name := range p.Names {
+		own[name] = ""
+		if v, ok := answers[name]; ok {
+			own[name] = v
+		}
+	}
+	src, err := s.Store.File(ctx, d.Signing.File)
+	if err != nil {
+		return err
+	}
+	out, err := fill.With(src, own, fill.Options{})
+	if err != nil {
+		return err
+	}
+	return s.Store.Answer(ctx, d.Signing.ID, d.Signer, out)
+}
+
+// Marked reads the signature that a page sends, with how it was made.
+func Marked(c *echo.Context, at time.Time) (write.Mark, string, error) { return markOf(c, at) }
 
 // markOf reads a signature.
 func markOf(c *echo.Context, at time.Time) (write.Mark, string, error) {

@@ -5,6 +5,7 @@ import { startBench } from "./bench.js";
 import { startFields } from "./fields.js";
 import { startPages } from "./pages.js";
 import { startRehearse } from "./rehearse.js";
+import { startReturned } from "./returned.js";
 
 const csrf = document.querySelector("meta[name=csrf-token]").content;
 
@@ -168,6 +169,7 @@ if (document.getElementById("bench")) startBench(say);
 if (document.getElementById("pagesroom")) startPages(say, send);
 if (document.getElementById("fieldlist")) startFields(say);
 if (document.getElementById("rehearse")) startRehearse(say);
+if (document.getElementById("returns")) startReturned();
 if (waiting()) resend(); // from before this page was loaded
 document.documentElement.dataset.ready = "yes";
 

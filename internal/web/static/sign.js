@@ -39,5 +39,5 @@ if (form) {
     all.length = 0;
     pad.querySelectorAll("polyline").forEach(p => p.remove());
   });
-  form.addEventListener("submit", () => { document.getElementById("strokes").value = JSON.stringify(all); });
+  form.closest("form").addEventListener("submit", () => { document.getElementById("strokes").value = JSON.stringify(all); });
 }

@@ -47,6 +47,9 @@ func (s *Step) Names() []string {
 	return out
 }
 
+// beneath is how far below a title its second line ends, in points (common practice, no source).
+const beneath = 24
+
 // perStep is how many questions stand on one screen (common practice, no source).
 const perStep = 7
 
@@ -214,8 +217,16 @@ func headings(pages map[int]*evidence.Page) []heading {
 	slices.Sort(numbers)
 	for _, n := range numbers {
 		var of []outline.Piece
-		for _, l := range pages[n].Lines {
-			of = append(of, outline.Piece{Rect: l.Rect, Text: l.Text(), Size: l.Size})
+		for _, row := range pages[n].Rows() { // a heading has its row to itself
+			p := outline.Piece{}
+			for i, l := range row {
+				if i == 0 {
+					p = outline.Piece{Rect: l.Rect, Text: l.Text(), Size: l.Size}
+					continue
+				}
+				p.Rect, p.Text, p.Size = p.Rect.Union(l.Rect), p.Text+" "+l.Text(), min(p.Size, l.Size)
+			}
+			of = append(of, p)
 		}
 		pieces = append(pieces, of)
 	}
@@ -233,10 +244,13 @@ func headings(pages map[int]*evidence.Page) []heading {
 			}
 		}
 	}
-	if title >= 0 {
-		out = slices.Delete(out, title, title+1)
+	if title < 0 {
+		return out
 	}
-	return out
+	t := out[title]
+	return slices.DeleteFunc(out, func(h heading) bool { // nor is what stands right below it
+		return h.page == t.page && h.rect.Y1 > t.rect.Y0-beneath
+	})
 }
 
 // headOf is the heading above a field: on its page the lowest one that stands above it, else the last one of a page before.

@@ -37,7 +37,6 @@ type Return struct {
 	AnswersJSON []byte `db:"answers"`
 	BrokenJSON  []byte `db:"broken"`
 	UnsureJSON  []byte `db:"unsure"`
-	PlacesJSON  []byte `db:"places"`
 }
 
 // Answers are by the keys of the questions of the form.
@@ -162,7 +161,6 @@ type Understood struct {
 	Values  map[string]string // by key
 	Broken  map[string]string
 	Unsure  map[string]float64
-	Places  json.RawMessage // of a picture of paper: where it lies over the pages; nil for none
 	Problem string          // why a person has to look at it
 	Waits   bool            // nothing could be read
 	Digest  []byte
@@ -172,7 +170,7 @@ type Understood struct {
 
 // Enclosed is a file that came with a return.
 type Enclosed struct {
-	Key   string // of the question that it answers; empty for none
+	Key   string // of the question that it answers; empty for none, "@2" is paper laid over page 2
 	Name  string
 	Bytes []byte
 }
@@ -269,10 +267,6 @@ func (s *Store) understood(ctx context.Context, tx *sqlx.Tx, id int64, u Underst
 			return err
 		}
 	}
-	places := u.Places
-	if places == nil {
-		places = json.RawMessage("[]")
-	}
 	var sha *string
 	if u.Copy != nil {
 		kept, err := keepFile(ctx, tx, u.Copy)
@@ -282,9 +276,9 @@ func (s *Store) understood(ctx context.Context, tx *sqlx.Tx, id int64, u Underst
 		sha = &kept
 	}
 	if _, err := tx.ExecContext(ctx, `update returns r set edition_id = coalesce($2, edition_id), answers = $3, broken = $4, unsure = $5,
-		places = $6, problem = $7, state = $8, digest = $9, copy = coalesce($10, copy), double_of = (select min(o.id) from returns o
-			where o.document_id = r.document_id and o.digest = $9 and o.id < r.id) where id = $1`, id, u.Edition, parts[0], parts[1], parts[2],
-		places, u.Problem, state, u.Digest, sha); err != nil {
+		problem = $6, state = $7, digest = $8, copy = coalesce($9, copy), double_of = (select min(o.id) from returns o
+			where o.document_id = r.document_id and o.digest = $8 and o.id < r.id) where id = $1`, id, u.Edition, parts[0], parts[1], parts[2],
+		u.Problem, state, u.Digest, sha); err != nil {
 		return err
 	}
 	for _, f := range u.Files {
@@ -327,7 +321,7 @@ func (s *Store) call(ctx context.Context, tx *sqlx.Tx, id int64) error {
 
 const returnColumns = `select r.id, r.document_id, r.file, r.kind, r.name, r.received_at, length(f.bytes) as size, r.link_id,
 		r.road, r.state, r.edition_id, e.number as edition, r.problem, r.double_of, r.assigned_to, a.name as whose, r.copy,
-		r.answers, r.broken, r.unsure, r.places,
+		r.answers, r.broken, r.unsure,
 		case when l.id is not null then coalesce(nullif(l.name, ''), nullif(l.note, ''), 'a link') end as by
 		from returns r join files f on f.sha256 = r.file left join form_links l on l.id = r.link_id
 		left join editions e on e.id = r.edition_id left join accounts a on a.id = r.assigned_to `

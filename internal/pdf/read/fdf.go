@@ -22,13 +22,16 @@ var (
 
 // fdf is a file of form data: its objects follow each other and are found by their heads, since it need have no cross-reference table
 // (ISO 32000-2, 12.7.8.2).
-type fdf struct{ objects map[int]types.Object }
+type fdf struct {
+	objects map[int]types.Object
+	seen    map[int]bool // fields that were read: each has one place
+}
 
 // FDF reads the answers of a file of form data (ISO 32000-2, 12.7.8). An FDF that carries changes to a PDF is not looked into further.
 func FDF(b []byte) (c returns.Came, err error) {
 	defer object.Recovered(&err)
 	c = returns.Came{Named: map[string][]string{}}
-	d := fdf{map[int]types.Object{}}
+	d := fdf{map[int]types.Object{}, map[int]bool{}}
 	heads := fdfObject.FindAllSubmatchIndex(b, 20_000)
 	for _, h := range heads {
 		n, err := strconv.Atoi(string(b[h[2]:h[3]]))
@@ -91,6 +94,13 @@ func (d fdf) follow(o types.Object) types.Object {
 
 // field reads a field and those below it, whose names are joined by full stops (12.7.4.2).
 func (d fdf) field(o types.Object, above string, value types.Object, c *returns.Came, depth int) {
+	if ref, ok := o.(types.IndirectRef); ok {
+		n := ref.ObjectNumber.Value()
+		if d.seen[n] {
+			return
+		}
+		d.seen[n] = true
+	}
 	f, ok := d.follow(o).(types.Dict)
 	if !ok || depth > 32 || len(c.Named) > 20_000 {
 		return

@@ -9,7 +9,6 @@ alter table returns
   add column answers    jsonb not null default '{}',         -- by the key of the question; what is empty is left out
   add column broken     jsonb not null default '{}',         -- what the rules say against it, by key
   add column unsure     jsonb not null default '{}',         -- how sure an answer is that was read from a picture, by key
-  add column places     jsonb not null default '[]',         -- where a picture of paper lies over the pages of the edition
   add column problem    text not null default '',            -- why it waits for a person
   add column digest     bytea,                               -- the same for the same answers
   add column double_of  bigint references returns (id) on delete set null,
@@ -27,7 +26,7 @@ create index returns_day on returns (document_id, received_at);
 create table return_files (
   id        bigint generated always as identity primary key,
   return_id bigint not null references returns (id) on delete cascade,
-  field     text not null default '', -- the key of the question; empty for none
+  field     text not null default '', -- the key of the question; empty for none, @2 is paper laid over page 2
   name      text not null,
   file      text not null references files (sha256)
 );
@@ -112,7 +111,7 @@ alter table documents drop column keep_days;
 drop table hook_calls, hooks, begun, return_counts, return_changes, return_files;
 drop index returns_state, returns_link, returns_digest, returns_double, returns_unread, returns_day;
 alter table returns drop column edition_id, drop column road, drop column state, drop column name, drop column answers, drop column broken,
-  drop column unsure, drop column places, drop column problem, drop column digest, drop column double_of, drop column assigned_to,
+  drop column unsure, drop column problem, drop column digest, drop column double_of, drop column assigned_to,
   drop column copy, drop column job_id;
 delete from returns where kind not in ('fdf', 'xfdf', 'pdf', 'data');
 alter table returns add constraint returns_kind_check check (kind in ('fdf', 'xfdf', 'pdf', 'data'));

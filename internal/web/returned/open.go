@@ -139,7 +139,6 @@ func open(ctx context.Context, s *frame.Frame, forms *inbox.Forms, document, id 
 			_, doubt := unsure[key]
 			return answers[key], broken[key] != "", doubt
 		})
-		o.papers(r.PlacesJSON)
 	}
 	list, err := s.Store.Changes(ctx, id)
 	if err != nil {
@@ -154,8 +153,17 @@ func open(ctx context.Context, s *frame.Frame, forms *inbox.Forms, document, id 
 		}
 		o.Changes = append(o.Changes, one)
 	}
-	if o.Files, err = s.Store.Attached(ctx, id); err != nil {
+	files, err := s.Store.Attached(ctx, id)
+	if err != nil {
 		return nil, err
+	}
+	for _, f := range files {
+		page, laid := strings.CutPrefix(f.Field, "@")
+		if n := frame.Number(page, 0); laid && n >= 1 && n <= len(o.Pages) {
+			o.Pages[n-1].Paper = fmt.Sprintf("/returns/%d/files/%d", id, f.ID)
+			continue
+		}
+		o.Files = append(o.Files, f)
 	}
 	if o.Accounts, err = s.Store.People(ctx); err != nil {
 		return nil, err
@@ -212,15 +220,6 @@ func leaves(t *form.Template, keys map[string]string, of func(key string) (answe
 		out = append(out, l)
 	}
 	return out
-}
-
-// papers puts the pictures of paper that came beside the pages.
-func (o *opened) papers(places []byte) {
-	for i := range o.Pages {
-		if strings.Contains(string(places), fmt.Sprintf(`"page":%d,`, o.Pages[i].N)) {
-			o.Pages[i].Paper = fmt.Sprintf("/returns/%d/paper/%d", o.ID, o.Pages[i].N)
-		}
-	}
 }
 
 // returnOf is the return of a request with the forms of its document.

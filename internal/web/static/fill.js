@@ -85,7 +85,7 @@ function show() {
 function rows() {
   for (const s of form.querySelectorAll(".qstep.rows")) {
     const cards = [...s.querySelectorAll(".rowcard")];
-    const filled = (c) => [...c.querySelectorAll(".question")].some((q) => (answers[q.dataset.name] ?? "") !== "" && !q.classList.contains("fixed"));
+    const filled = (c) => [...c.querySelectorAll(".question")].some((q) => (answers[q.dataset.name] ?? "") !== "" && !q.classList.contains("settled"));
     let last = cards.findLastIndex(filled);
     last = Math.max(last, Number(s.dataset.open ?? 0), cards.findLastIndex((c) => c.querySelector(".must")));
     cards.forEach((c, i) => { c.classList.toggle("unopened", i > last); });

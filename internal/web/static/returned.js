@@ -3,6 +3,8 @@
 const typing = (e) => e.target.closest?.("input, select, textarea") || e.ctrlKey || e.altKey || e.metaKey;
 
 export function startReturned() {
+  const first = document.querySelector(".retpages rect.wrong, .retpages rect.unsure"), pages = document.querySelector(".retpages");
+  if (first) pages.scrollTop += first.getBoundingClientRect().top - pages.getBoundingClientRect().top - pages.clientHeight / 2;
   document.addEventListener("keydown", (e) => {
     if (typing(e)) return;
     const to = { k: "k-next", p: "p-back", c: "checked", n: "next-one" }[e.key.toLowerCase()];

@@ -30,6 +30,7 @@ const (
 	someInk    = 0.05 // of a box that is ticked, at least
 	littleInk  = 0.012
 	written    = 0.002 // of the area of a field that somebody has written into, at least
+	kerned     = 0.23  // of the size of the type: less is no blank (a blank is about a quarter of an em; common practice, no source)
 	certain    = 0.9   // how sure recognition must be not to be doubted
 )
 
@@ -212,7 +213,7 @@ func joined(in []evidence.Word, comb bool) string {
 			switch {
 			case math.Abs(w.Base-in[i-1].Base) > math.Max(w.Size, in[i-1].Size)*0.5:
 				out.WriteByte('\n')
-			case !comb:
+			case !comb && w.Rect.X0-in[i-1].Rect.X1 > kerned*w.Size: // programs part words where letters are kerned
 				out.WriteByte(' ')
 			}
 		}

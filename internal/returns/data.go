@@ -64,6 +64,15 @@ func KindOf(b []byte) string {
 	return Unknown
 }
 
+// KindNamed is [KindOf] for a file that has a name: a table of one column is told by it.
+func KindNamed(name string, b []byte) string {
+	kind := KindOf(b)
+	if kind == Unknown && strings.HasSuffix(strings.ToLower(name), ".csv") {
+		return CSV
+	}
+	return kind
+}
+
 // ErrUnreadable is returned for what is none of the kinds that can be read.
 var ErrUnreadable = errors.New("this is nothing that answers can be read from")
 

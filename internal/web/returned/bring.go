@@ -95,7 +95,7 @@ func (t *tally) bring(ctx context.Context, s *frame.Frame, document int64, name 
 		t.refused = append(t.refused, name+": there are too many at once")
 		return nil
 	}
-	kind := returns.KindOf(b)
+	kind := returns.KindNamed(name, b)
 	target := store.Target{Document: document}
 	switch {
 	case len(b) == 0:
@@ -217,11 +217,11 @@ func Prefill(s *frame.Frame, c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	_, b, err := frame.Upload(c, release.MaxReturn, "choose the file of answers first: CSV, XFDF or FDF")
+	name, b, err := frame.Upload(c, release.MaxReturn, "choose the file of answers first: CSV, XFDF or FDF")
 	if err != nil {
 		return frame.Refuse(err)
 	}
-	sets, err := read.Came(returns.KindOf(b), b)
+	sets, err := read.Came(returns.KindNamed(name, b), b)
 	if err != nil {
 		return frame.Refuse(err)
 	}

@@ -176,6 +176,17 @@ func TestRulesOrderAndButtonsWorkInAnotherReader(t *testing.T) {
 	assert.Equal(t, map[string]string{"first": "one", "far_down": "two", "arrival": "01.02.2027", "amount": "1234.5", "tick": "Yes"},
 		fdfValues(fdf), fdf)
 
+	// what comes back by the button and as a file is read as what was typed
+	want := map[string][]string{"first": {"one"}, "far_down": {"two"}, "arrival": {"01.02.2027"}, "amount": {"1234.5"}, "tick": {"Yes"}}
+	sent, err := read.FDF([]byte(fdf))
+	require.NoError(t, err)
+	assert.Equal(t, want, sent.Named)
+	saved, err := v.Save()
+	require.NoError(t, err)
+	back, err := read.Answered(saved)
+	require.NoError(t, err)
+	assert.Equal(t, want, back.Named)
+
 	// a word is no date: refused on leaving, the last good value stays
 	v.write(row(1), "30.02.2027")
 	assert.NotContains(t, fdfValues(send())["arrival"], "30.02")

@@ -227,7 +227,7 @@ async function send() {
 form.addEventListener("submit", (e) => {
   e.preventDefault();
   $("problem").hidden = true;
-  line.then(send);
+  line.then(() => setTimeout(send)); // when the signature has been taken down
 });
 $("next-missing").addEventListener("click", () => {
   const names = missing(), here = document.activeElement, all = names.map((n) => of(n)[0]);

@@ -66,8 +66,27 @@ func TestNoScreenHasASeriousFault(t *testing.T) {
 		o.must(o.Wait("document.readyState === 'complete'"))
 		checked(path)
 	}
+	link := o.linked()
+	o.came(link, "name_vessel=Petrel&date_birth=31.02.1971")
+	back := []string{
+		"/documents/1/returns", "/documents/1/returns?open=1", "/documents/1/onward", "/f/" + link.Token, "/f/" + link.Token + "/fill",
+		"/f/" + link.Token + "/fill?as=pages",
+	}
+	for _, path := range back {
+		o.must(o.Open(o.url + path))
+		o.must(o.Wait("document.readyState === 'complete'"))
+		checked(path)
+	}
 	for _, size := range [][2]int64{{768, 1024}, {360, 740}} {
 		o.must(o.Size(size[0], size[1]))
+		for _, path := range back {
+			o.must(o.Open(o.url + path))
+			o.must(o.Wait("document.readyState === 'complete'"))
+			checked(path + " in a narrow window")
+			var wide bool
+			o.must(o.Eval("document.documentElement.scrollWidth > innerWidth", &wide))
+			assert.False(t, wide, "%s scrolls sideways", path)
+		}
 		for _, path := range []string{"/", "/documents/1/fit?open=" + f.ID, "/documents/1/fields", "/documents/1/release"} {
 			o.must(o.Open(o.url + path))
 			o.must(o.Wait("document.documentElement.dataset.ready"))

@@ -2,6 +2,7 @@ package e2e_test
 
 import (
 	"encoding/csv"
+	"net/http"
 	"net/url"
 	"os"
 	"regexp"
@@ -33,6 +34,29 @@ func answered(o *office, b *browser.Browser, name, value string) {
 	o.must(b.Eval("document.activeElement.blur()", nil))
 }
 
+// linked releases the form, and makes a link to it for everybody.
+func (o *office) linked() store.FormLink {
+	o.t.Helper()
+	o.must(o.Open(o.url + "/documents/1/release"))
+	o.must(o.Eval("document.getElementById('anyway')?.click()", nil))
+	o.must(o.Click("#release"))
+	o.must(o.Wait("document.getElementById('fresh')"))
+	ids, err := o.store.MakeFormLinks(o.t.Context(), 1, 1, store.Terms{Note: "on the quay"}, []store.For{{}})
+	require.NoError(o.t, err)
+	link, err := o.store.FormLink(o.t.Context(), ids[0])
+	require.NoError(o.t, err)
+	return link
+}
+
+// came lets answers come back by the address for them.
+func (o *office) came(l store.FormLink, body string) {
+	o.t.Helper()
+	res, err := http.Post(o.url+"/in/"+l.Inbox, "", strings.NewReader(body))
+	require.NoError(o.t, err)
+	require.NoError(o.t, res.Body.Close())
+	require.Equal(o.t, http.StatusOK, res.StatusCode)
+}
+
 // The whole way back: somebody fills a form in by a link on a telephone, breaks two rules and is told, loses the connection and comes back,
 // completes it, signs, and sends it; the administrator sees it arrive, the chart move, and takes it out.
 func TestAFormIsFilledInOnATelephoneAndArrives(t *testing.T) {
@@ -59,14 +83,7 @@ func TestAFormIsFilledInOnATelephoneAndArrives(t *testing.T) {
 		return e, nil
 	})
 	require.NoError(t, err)
-	o.must(o.Open(o.url + "/documents/1/release"))
-	o.must(o.Eval("document.getElementById('anyway')?.click()", nil))
-	o.must(o.Click("#release"))
-	o.must(o.Wait("document.getElementById('fresh')"))
-	ids, err := o.store.MakeFormLinks(t.Context(), 1, 1, store.Terms{Note: "on the quay"}, []store.For{{}})
-	require.NoError(t, err)
-	link, err := o.store.FormLink(t.Context(), ids[0])
-	require.NoError(t, err)
+	link := o.linked()
 
 	b, err := browser.Start(browser.Options{Width: 360, Height: 740})
 	require.NoError(t, err)

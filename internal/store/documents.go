@@ -37,6 +37,9 @@ type Document struct {
 	Edition  *int `db:"edition"`  // number of the last one
 	Settled  bool `db:"settled"`  // nothing has changed since the last edition
 
+	Came      int `db:"came"` // back, of its editions
+	CameToday int `db:"came_today"`
+
 	LabelLines string `db:"labels"` // one a line
 }
 
@@ -81,7 +84,9 @@ func counts(fields []form.Field) (placed, open, doubtful int) {
 const documentColumns = `
 	d.id, d.title, d.description, d.stage, d.original, d.file_name, d.notice, d.pages, d.details, d.language, d.revision,
 	d.created_at, d.changed_at, d.archived_at, d.fields, d.open, d.doubtful, d.edition, array_to_string(d.labels, E'\n') as labels,
-	coalesce(d.edition_revision = d.revision, false) as settled, a.name as changed_by_name
+	coalesce(d.edition_revision = d.revision, false) as settled, a.name as changed_by_name,
+	coalesce((select sum(number) from return_counts where document_id = d.id), 0) as came,
+	(select count(*) from returns where document_id = d.id and received_at >= date_trunc('day', now())) as came_today
 	from documents d
 	left join accounts a on a.id = d.changed_by`
 

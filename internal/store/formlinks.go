@@ -41,7 +41,6 @@ type FormLink struct {
 	Most       *int       `db:"most"`
 	Passcode   string     `db:"passcode"`
 	Frames     string     `db:"frames"`
-	Fill       bool       `db:"fill"`      // the form can be filled in on its page
 	FormKept   bool       `db:"form_kept"` // the form that the edition was written from is kept
 	MadeAt     time.Time  `db:"made_at"`
 	RevokedAt  *time.Time `db:"revoked_at"`
@@ -103,7 +102,7 @@ func (l FormLink) Good(now time.Time) error {
 
 const formLinkColumns = `select l.id, l.edition_id, e.number, e.document_id, d.title, e.file, e.file_name, length(f.bytes) as size,
 	e.locked <> '' as locked, e.profile, l.token, l.inbox, l.secret, l.person_id, l.person, l.name, l.note, l.serial, l.expires_at, l.most,
-	l.passcode, l.frames, l.fill, e.template is not null as form_kept, l.made_at, l.revoked_at, w.reason as withdrawn, d.archived_at is not null or d.inbox_closed_at is not null as closed,
+	l.passcode, l.frames, e.template is not null as form_kept, l.made_at, l.revoked_at, w.reason as withdrawn, d.archived_at is not null or d.inbox_closed_at is not null as closed,
 	(select min(at) from link_events where link_id = l.id and what = 'opened') as opened,
 	(select min(at) from link_events where link_id = l.id and what = 'fetched') as fetched,
 	(select min(at) from link_events where link_id = l.id and what = 'answered') as answered,

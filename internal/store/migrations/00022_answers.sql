@@ -91,7 +91,6 @@ create index hook_calls_return on hook_calls (return_id);
 create index hook_calls_waiting on hook_calls (id) where state = 'waiting';
 
 alter table documents add column keep_days integer; -- how long returns are kept; null for ever
-alter table form_links add column fill boolean not null default true; -- the form can be filled in on its page
 
 -- Searching goes by groups of three letters where the server has the means for it (a part of PostgreSQL's own distribution).
 -- +goose StatementBegin
@@ -106,7 +105,6 @@ end $$;
 
 -- +goose Down
 drop index if exists returns_words;
-alter table form_links drop column fill;
 alter table documents drop column keep_days;
 drop table hook_calls, hooks, begun, return_counts, return_changes, return_files;
 drop index returns_state, returns_link, returns_digest, returns_double, returns_unread, returns_day;

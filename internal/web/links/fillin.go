@@ -57,7 +57,7 @@ type webForm struct {
 
 // fillableHere tells whether the form of a link can be filled in on its page.
 func fillableHere(l store.FormLink) bool {
-	return l.Fill && !l.Locked && l.Profile != string(form.Flat) && l.FormKept
+	return !l.Locked && l.Profile != string(form.Flat) && l.FormKept
 }
 
 // formAt is the form of a link, with what the office knows.

@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -41,7 +42,7 @@ type releaseView struct {
 	Serious  int
 	Hold     []string // signatures that stay valid
 	End      []string // those that a release ends
-	Returns  []store.Return
+	Came     int // back
 	Inbox    store.InboxState
 	At       string // the address that the answers come to; empty when nobody has asked for it
 }
@@ -64,9 +65,11 @@ func gather(s *frame.Frame, c *echo.Context, id int64) (releaseView, error) {
 			v.Kept = append(v.Kept, e)
 		}
 	}
-	if v.Returns, err = s.Store.Returns(c.Request().Context(), id); err != nil {
+	sums, err := s.Store.SumReturns(c.Request().Context(), id, time.Now())
+	if err != nil {
 		return v, err
 	}
+	v.Came = sums.All
 	if v.Inbox, err = s.Store.InboxOf(c.Request().Context(), id); err != nil {
 		return v, err
 	}

@@ -246,7 +246,7 @@ func Prefill(s *frame.Frame, c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		i := slices.IndexFunc(list, func(l store.FormLink) bool { return !l.Personal() && l.Fill && l.Good(time.Now()) == nil })
+		i := slices.IndexFunc(list, func(l store.FormLink) bool { return !l.Personal() && l.Good(time.Now()) == nil })
 		if i < 0 {
 			return frame.Refuse(fmt.Errorf("there is no link for everybody to edition %d: make one first, under links", number))
 		}

@@ -133,6 +133,9 @@ func rowOf(d store.Document) documentRow {
 		r.State, r.Go = "Find · no fields yet", "find fields"
 	case d.Doubtful > 0:
 		r.Doubt = strconv.Itoa(d.Doubtful) + " doubtful"
+	case d.Settled && d.Came > 0:
+		r.State, r.Go, r.To = "Returns · "+number(d.Came)+" came back", "look at them", "returns"
+		now = frame.StageIndex("returns")
 	case d.Settled && d.Edition != nil:
 		r.State, r.Go = "Release · edition "+strconv.Itoa(*d.Edition)+" is out", "open"
 	}

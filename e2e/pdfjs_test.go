@@ -1,6 +1,7 @@
 package e2e_test
 
 import (
+	"encoding/base64"
 	"encoding/json"
 	"strings"
 	"testing"
@@ -8,9 +9,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"zealousmargin.example/demo"
 	"zealousmargin.example/e2e/readers"
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/geom"
+	"zealousmargin.example/internal/pdf/engine"
+	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/pdf/write"
 )
 
 // pdfjsDist is where npm puts pdf.js.
@@ -80,4 +85,58 @@ func readByPDFJS(t *testing.T, o *office, b []byte, draft form.Template) {
 		assert.Equal(t, f.Required, g.Required, f.Name)
 	}
 	assert.NotEmpty(t, strings.TrimSpace(want[0].Name))
+}
+
+// fillingPage has pdf.js fill a form in by its own store, and save it.
+const fillingPage = `<!doctype html><script type="module">
+	import * as pdfjs from "/js/build/pdf.mjs";
+	pdfjs.GlobalWorkerOptions.workerSrc = "/js/build/pdf.worker.mjs";
+	window.fill = async (values) => {
+		const doc = await pdfjs.getDocument("/form.pdf").promise;
+		const all = await doc.getFieldObjects();
+		for (const [name, value] of Object.entries(values)) {
+			for (const f of all[name]) {
+				const on = f.exportValues;
+				doc.annotationStorage.setValue(f.id, { value: f.type === "checkbox" ? value === on : f.type === "radiobutton" ? value === on : value });
+			}
+		}
+		let s = "";
+		for (const b of await doc.saveDocument()) s += String.fromCharCode(b);
+		return btoa(s);
+	};
+	window.loaded = true;
+</script>`
+
+// What pdf.js fills in and saves comes back as it was given.
+func TestAFormFilledByPDFJSComesBack(t *testing.T) {
+	o := openOffice(t)
+	berth, err := demo.Berth()
+	require.NoError(t, err)
+	pages, err := engine.Pages(t.Context(), berth.Bytes)
+	require.NoError(t, err)
+	row := func(i int) geom.Rect { return geom.R(160, 700-float64(i)*26, 300, 716-float64(i)*26) }
+	file, err := write.Build(berth.Bytes, &form.Template{Pages: pages, Fields: []form.Field{
+		{ID: "1", Page: 1, Order: 1, Kind: form.Text, Name: "vessel", Rect: row(0)},
+		{ID: "2", Page: 1, Order: 2, Kind: form.Text, Name: "remarks", Multiline: true, Rect: geom.R(160, 600, 400, 660)},
+		{ID: "3", Page: 1, Order: 3, Kind: form.CheckBox, Name: "ashore", Export: "Yes", Rect: geom.R(320, 660, 332, 672)},
+		{ID: "4", Page: 1, Order: 4, Kind: form.Radio, Name: "keel", Export: "fin", Rect: geom.R(340, 660, 352, 672)},
+		{ID: "5", Page: 1, Order: 5, Kind: form.Radio, Name: "keel", Export: "bilge", Rect: geom.R(360, 660, 372, 672)},
+	}})
+	require.NoError(t, err)
+	d := readers.NewDesk(pdfjsDist, fillingPage)
+	t.Cleanup(d.Close)
+	d.Offer(file)
+	o.must(o.Open(d.URL))
+	o.must(o.Wait("window.loaded"))
+	var saved string
+	o.must(o.Eval(`window.fill({ vessel: "Petrel & Sons", remarks: "one\ntwo", ashore: "Yes", keel: "bilge" })`, &saved))
+	b, err := base64.StdEncoding.DecodeString(saved)
+	require.NoError(t, err)
+	c, err := read.Answered(b)
+	require.NoError(t, err)
+	assert.Equal(
+		t,
+		map[string][]string{"vessel": {"Petrel & Sons"}, "remarks": {"one\ntwo"}, "ashore": {"Yes"}, "keel": {"bilge"}},
+		c.Named,
+	)
 }

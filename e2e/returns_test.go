@@ -27,9 +27,14 @@ func settled(o *office, b *browser.Browser) {
 // answered types into a question of the step that is shown, and leaves it.
 func answered(o *office, b *browser.Browser, name, value string) {
 	o.t.Helper()
-	o.must(b.Eval("(() => { const e = document.querySelector('[data-q="+name+"]'); const s = [...document.querySelectorAll('.qstep')].indexOf(e.closest('.qstep')); "+
-		"for (let i = 0; i < 40 && e.closest('.qstep').hidden; i++) { const now = [...document.querySelectorAll('.qstep')].findIndex((x) => !x.hidden); "+
-		"document.getElementById(now < s ? 'next' : 'back').click(); } return true })()", nil))
+	o.must(
+		b.Eval(
+			"(() => { const e = document.querySelector('[data-q="+name+"]'); const s = [...document.querySelectorAll('.qstep')].indexOf(e.closest('.qstep')); "+
+				"for (let i = 0; i < 40 && e.closest('.qstep').hidden; i++) { const now = [...document.querySelectorAll('.qstep')].findIndex((x) => !x.hidden); "+
+				"document.getElementById(now < s ? 'next' : 'back').click(); } return true })()",
+			nil,
+		),
+	)
 	o.must(b.Fill("[data-q="+name+"]", value))
 	o.must(b.Eval("document.activeElement.blur()", nil))
 }
@@ -115,7 +120,9 @@ func TestAFormIsFilledInOnATelephoneAndArrives(t *testing.T) {
 	o.must(b.Open(o.url + "/f/" + link.Token + "/fill")) // as after the telephone was switched off
 	settled(o, b)
 	var is string
-	o.must(b.Eval("document.querySelector('[data-q=name_applicant]').value + document.querySelector('[data-q=length_overall]').value", &is))
+	o.must(
+		b.Eval("document.querySelector('[data-q=name_applicant]').value + document.querySelector('[data-q=length_overall]').value", &is),
+	)
 	assert.Equal(t, "Ilse Brandt9.4", strings.Replace(is, "9.40", "9.4", 1), "no letter is lost")
 	assert.Contains(t, wordsOf(o, b, "#missing"), "1 answer missing")
 	o.must(b.Click("#next-missing"))
@@ -125,8 +132,18 @@ func TestAFormIsFilledInOnATelephoneAndArrives(t *testing.T) {
 	o.must(b.Eval("document.activeElement.blur()", nil))
 	settled(o, b)
 	assert.Equal(t, "Nothing is missing", wordsOf(o, b, "#missing"))
-	o.must(b.Eval("(() => { for (let i = 0; i < 40 && !document.getElementById('next').hidden; i++) document.getElementById('next').click(); return true })()", nil))
-	o.must(b.Eval("(() => { document.getElementById('by').value = 'drawn'; document.getElementById('by').dispatchEvent(new Event('change')); return true })()", nil))
+	o.must(
+		b.Eval(
+			"(() => { for (let i = 0; i < 40 && !document.getElementById('next').hidden; i++) document.getElementById('next').click(); return true })()",
+			nil,
+		),
+	)
+	o.must(
+		b.Eval(
+			"(() => { document.getElementById('by').value = 'drawn'; document.getElementById('by').dispatchEvent(new Event('change')); return true })()",
+			nil,
+		),
+	)
 	o.must(b.Fill("#name", "Ilse Brandt"))
 	o.must(b.Eval("document.getElementById('pad').scrollIntoView({ block: 'center' })", nil))
 	x, y, w, h, err := b.Rect("#pad")

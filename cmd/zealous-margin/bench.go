@@ -49,6 +49,9 @@ func benchCommand() *cobra.Command {
 				}
 				return measure.Faults(os.Stdout)
 			}
+			if only == "returns" {
+				return measure.Returns(c.Context(), os.Stdout, database, os.Args[0])
+			}
 			if only == "trust" {
 				if err := measure.Trust(c.Context(), os.Stdout, database, os.Args[0]); err != nil {
 					return err
@@ -75,6 +78,7 @@ func benchCommand() *cobra.Command {
 				func(ctx context.Context, w io.Writer) error { return measure.Edits(ctx, w, database) },
 				func(ctx context.Context, w io.Writer) error { return measure.FirstPage(ctx, w, database) },
 				func(_ context.Context, w io.Writer) error { return measure.Memory(w, os.Args[0]) },
+				func(ctx context.Context, w io.Writer) error { return measure.Returns(ctx, w, database, os.Args[0]) },
 				measure.OCR,
 				func(ctx context.Context, w io.Writer) error { return measure.Foreign(ctx, w, samples) },
 			} {

@@ -41,6 +41,7 @@ type settings struct {
 	secure                    bool
 	metrics                   string // where what is counted can be read
 	logJSON, logRequests      bool
+	answers                   int // a minute from one address on the network
 }
 
 func (s *settings) flags(c *cobra.Command, workers int) {
@@ -63,6 +64,8 @@ func (s *settings) pageFlags(c *cobra.Command) {
 			"goes before it")
 	c.Flags().StringVar(&s.metrics, "metrics-address", "", "where Prometheus may read what is counted, such as 127.0.0.1:9470; empty for "+
 		"nowhere")
+	c.Flags().IntVar(&s.answers, "answers-a-minute", 0, "how many answers are taken a minute from one address on the network, behind which "+
+		"several people may be; thirty when nothing is said")
 	c.Flags().BoolVar(&s.secure, "secure-cookies", false, "send cookies over https only")
 }
 
@@ -252,7 +255,7 @@ func serve(ctx context.Context, st *store.Store, q *jobs.Queue, s settings, o fr
 	}
 	go giveBack(ctx)
 	o.Office, o.Secure, o.Post, o.Tray = s.office, s.secure, s.post, s.tray != nil
-	o.Reached = func() string { return public }
+	o.Reached, o.AnswersAMinute = func() string { return public }, s.answers
 	empty, err := st.Empty(ctx)
 	if err != nil {
 		return err

@@ -200,7 +200,11 @@ func (f *Forms) Understand(number int, c returns.Came, at time.Time) (store.Unde
 		}
 	}
 	if len(a.Extra) > 0 {
-		u.Problem = fmt.Sprintf("it also says what edition %d does not ask for: %s", number, strings.Join(a.Extra[:min(8, len(a.Extra))], ", "))
+		u.Problem = fmt.Sprintf(
+			"it also says what edition %d does not ask for: %s",
+			number,
+			strings.Join(a.Extra[:min(8, len(a.Extra))], ", "),
+		)
 	}
 	u.Digest = returns.Digest(u.Values)
 	for _, file := range c.Files {

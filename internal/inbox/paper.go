@@ -115,7 +115,14 @@ func pixels(p form.Page, r geom.Rect, dpi float64) image.Rectangle {
 
 // printed reads a flattened PDF: the words at the places of the fields that the edition does not have there, and the marks of its boxes. Ok is
 // false when it was not made of the edition.
-func (r *Reader) printed(ctx context.Context, f *Forms, e returns.Edition, b []byte, pages map[int]*evidence.Page, at time.Time) (u store.Understood, ok bool, err error) {
+func (r *Reader) printed(
+	ctx context.Context,
+	f *Forms,
+	e returns.Edition,
+	b []byte,
+	pages map[int]*evidence.Page,
+	at time.Time,
+) (u store.Understood, ok bool, err error) {
 	if len(pages) < len(e.Form.Pages) {
 		return u, false, nil
 	}

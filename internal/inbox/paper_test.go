@@ -130,7 +130,9 @@ func tick(img *image.RGBA, r image.Rectangle, rng *rand.Rand) {
 	line(mid, y1, x1+j()+3, y0+j()-3)
 }
 
-var words = strings.Fields("Petrel Sanderling Curlew Redshank Avocet Merlin Dunlin Harbour Aldsea Quay Marl Brandt North Lane Mill Street Gannet Ferry Reed Island")
+var words = strings.Fields(
+	"Petrel Sanderling Curlew Redshank Avocet Merlin Dunlin Harbour Aldsea Quay Marl Brandt North Lane Mill Street Gannet Ferry Reed Island",
+)
 
 // answersFor invents what somebody writes into a form.
 func answersFor(f *form.Template, rng *rand.Rand) map[string]string {

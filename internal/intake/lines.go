@@ -62,7 +62,16 @@ func ReadWriting(ctx context.Context, all []Writing, dpi float64, language strin
 	return out, nil
 }
 
-func readSort(ctx context.Context, all []Writing, out []Reading, which []int, mode string, digits bool, dpi float64, language string) error {
+func readSort(
+	ctx context.Context,
+	all []Writing,
+	out []Reading,
+	which []int,
+	mode string,
+	digits bool,
+	dpi float64,
+	language string,
+) error {
 	dir, err := os.MkdirTemp("", "writing-*")
 	if err != nil {
 		return err

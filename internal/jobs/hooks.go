@@ -107,7 +107,13 @@ func SignCall(r *http.Request, body, secret []byte, key string, now time.Time) {
 	sum := sha256.Sum256(body)
 	digest := "sha-256=:" + base64.StdEncoding.EncodeToString(sum[:]) + ":"
 	params := fmt.Sprintf(`("@method" "@target-uri" "content-digest");created=%d;keyid="%s";alg="hmac-sha256"`, now.Unix(), key)
-	base := fmt.Sprintf("\"@method\": %s\n\"@target-uri\": %s\n\"content-digest\": %s\n\"@signature-params\": %s", r.Method, r.URL, digest, params)
+	base := fmt.Sprintf(
+		"\"@method\": %s\n\"@target-uri\": %s\n\"content-digest\": %s\n\"@signature-params\": %s",
+		r.Method,
+		r.URL,
+		digest,
+		params,
+	)
 	mac := hmac.New(sha256.New, secret)
 	mac.Write([]byte(base))
 	h := r.Header

@@ -303,3 +303,44 @@ func TestWhatWasGivenUpCanBeTriedAgain(t *testing.T) {
 	require.Len(t, sizes, 1)
 	assert.Equal(t, int64(len(berth.Bytes)), sizes[0].Bytes)
 }
+
+// A return that is being read when its reader is killed is read by another, once.
+func TestAReturnIsReadThoughItsReaderIsKilled(t *testing.T) {
+	ctx := context.Background()
+	at := storetest.Database(t)
+	s, err := store.Open(ctx, at)
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	_, err = jobs.New(ctx, s, jobs.Options{})
+	require.NoError(t, err)
+	who, err := s.AddAccount(ctx, "imke@example.org", "Imke Maas", "administrator", "secret words")
+	require.NoError(t, err)
+	beginFilling(t, s, who) // an edition
+	_, err = s.Pool.Exec(ctx, `delete from river_job`)
+	require.NoError(t, err)
+	e, err := s.Edition(ctx, 1)
+	require.NoError(t, err)
+	file, err := s.File(ctx, e.File)
+	require.NoError(t, err)
+	img, err := engine.DrawPage(ctx, file, 1, 200.0/72)
+	require.NoError(t, err)
+	paper, err := write.FromPictures([]write.Picture{{Image: simulate.Scan(img, 200, simulate.Faults{Skew: 1}), DPI: 200, Orientation: 1}})
+	require.NoError(t, err)
+	id, err := s.Receive(ctx, store.Arrived{Target: store.Target{Document: e.DocumentID}, Road: "paper", Kind: "pdf", Bytes: paper})
+	require.NoError(t, err)
+	first := worker(t, at)
+	require.Eventually(t, func() bool {
+		var n int
+		return s.Pool.QueryRow(ctx, `select count(*) from river_job where kind = 'return' and state = 'running'`).Scan(&n) == nil && n == 1
+	}, time.Minute, 10*time.Millisecond, "it has begun")
+	require.NoError(t, first.Process.Kill())
+	_ = first.Wait()
+	r, err := s.Return(ctx, id)
+	require.NoError(t, err)
+	require.Equal(t, "unread", r.State, "it was in the middle")
+	worker(t, at)
+	require.Eventually(t, func() bool { r, err := s.Return(ctx, id); return err == nil && r.State == "new" }, 2*time.Minute, 50*time.Millisecond)
+	files, err := s.Attached(ctx, id)
+	require.NoError(t, err)
+	assert.Len(t, files, 1, "the paper, laid over its page, once")
+}

@@ -36,7 +36,9 @@ func TestFDFIsRead(t *testing.T) {
 
 // Loops and depths of a hostile file end.
 func TestAnFDFThatGoesRoundEnds(t *testing.T) {
-	b := []byte("%FDF-1.2\n1 0 obj << /FDF << /Fields [2 0 R] >> >> endobj\n2 0 obj << /T (a) /Kids [2 0 R 2 0 R] >> endobj\ntrailer << /Root 1 0 R >>")
+	b := []byte(
+		"%FDF-1.2\n1 0 obj << /FDF << /Fields [2 0 R] >> >> endobj\n2 0 obj << /T (a) /Kids [2 0 R 2 0 R] >> endobj\ntrailer << /Root 1 0 R >>",
+	)
 	c, err := read.FDF(b)
 	require.NoError(t, err)
 	assert.Empty(t, c.Named)

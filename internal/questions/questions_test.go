@@ -26,8 +26,16 @@ func line(text string, y, size float64) evidence.Line {
 // Questions stand under the headings that are printed above them; the title is none. The rows of a table are cards; a long part is split.
 func TestStepsFollowThePage(t *testing.T) {
 	page := &evidence.Page{Width: 400, Height: 800, Lines: []evidence.Line{
-		line("Berth application", 760, 20), line("Gannet Quay Harbour Office", 742, 12), line("The vessel", 700, 15), line("Name of vessel", 680, 10),
-		line("The crew", 500, 15), line("what most of the page is set in, for a long while", 300, 10), line("and on, and on, and on it goes like that", 280, 10),
+		line(
+			"Berth application",
+			760,
+			20,
+		), line("Gannet Quay Harbour Office", 742, 12), line("The vessel", 700, 15), line("Name of vessel", 680, 10),
+		line(
+			"The crew",
+			500,
+			15,
+		), line("what most of the page is set in, for a long while", 300, 10), line("and on, and on, and on it goes like that", 280, 10),
 	}}
 	tpl := &form.Template{Pages: []form.Page{{Width: 400, Height: 800}}, Fields: []form.Field{
 		at("a", "vessel", "Name of vessel", 678), at("b", "owner", "Owner", 650),
@@ -78,6 +86,10 @@ func TestAnswersAreFollowed(t *testing.T) {
 	s, err = questions.Follow(fields, map[string]string{"days": "7", "why": "was typed before"}, time.Now())
 	require.NoError(t, err)
 	assert.Equal(t, map[string]string{"days": "7", "fee": "87.50"}, s.Sent(map[string]string{"days": "7", "why": "was typed before"}))
-	_, err = questions.Follow([]form.Field{{ID: "a", Page: 1, Kind: form.Text, Name: "x", Formula: "1 +", Rect: geom.R(0, 0, 9, 9)}}, nil, time.Now())
+	_, err = questions.Follow(
+		[]form.Field{{ID: "a", Page: 1, Kind: form.Text, Name: "x", Formula: "1 +", Rect: geom.R(0, 0, 9, 9)}},
+		nil,
+		time.Now(),
+	)
 	require.Error(t, err)
 }

@@ -45,7 +45,9 @@ func KindOf(b []byte) string {
 	case bytes.HasPrefix(head, []byte("\x89PNG")), bytes.HasPrefix(head, []byte("\xff\xd8\xff")), bytes.HasPrefix(head, []byte("II*\x00")),
 		bytes.HasPrefix(head, []byte("MM\x00*")), bytes.HasPrefix(head, []byte("RIFF")) && bytes.Contains(head[:min(16, len(head))], []byte("WEBP")):
 		return Picture
-	case bytes.Contains(head, []byte("<xfdf")), bytes.Contains(head, []byte("<\x00x\x00f\x00d\x00f")), bytes.Contains(head, []byte("\x00<\x00x\x00f\x00d\x00f")):
+	case bytes.Contains(head, []byte("<xfdf")),
+		bytes.Contains(head, []byte("<\x00x\x00f\x00d\x00f")),
+		bytes.Contains(head, []byte("\x00<\x00x\x00f\x00d\x00f")):
 		return XFDF
 	case bytes.HasPrefix(head, []byte("{")), bytes.HasPrefix(head, []byte("[")):
 		return JSON

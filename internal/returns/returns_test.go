@@ -105,7 +105,11 @@ func TestWhatCameIsHeldToTheRules(t *testing.T) {
 	assert.Contains(t, a.Broken["total"], "it comes to 37.50")
 	assert.Contains(t, a.Broken["vessel"], "must be filled in")
 	assert.Equal(t, []string{"berth"}, a.Extra)
-	a, err = returns.Read(tpl, returns.Came{Named: map[string][]string{"days": {"3"}, "total": {"37.5"}, "vessel": {"Petrel"}}}, time.Now())
+	a, err = returns.Read(
+		tpl,
+		returns.Came{Named: map[string][]string{"days": {"3"}, "total": {"37.5"}, "vessel": {"Petrel"}}},
+		time.Now(),
+	)
 	require.NoError(t, err)
 	assert.Empty(t, a.Broken)
 	assert.Equal(t, returns.Digest(map[string]string{"a": "1", "b": ""}), returns.Digest(map[string]string{"a": "1"}))
@@ -172,7 +176,12 @@ func TestBodiesAreToldAndRead(t *testing.T) {
 
 // What is written as XFDF is read back the same: names with full stops, line ends, several values, signs of XML.
 func TestXFDFComesBackTheSame(t *testing.T) {
-	values := map[string]string{"owner.name": "Łucja <Bo>", "owner.address.street": "Mill\nLane", "owner": "both", "extras": "water\npower"}
+	values := map[string]string{
+		"owner.name":           "Łucja <Bo>",
+		"owner.address.street": "Mill\nLane",
+		"owner":                "both",
+		"extras":               "water\npower",
+	}
 	b, err := returns.WriteXFDF("berth & co.pdf", values, func(n string) bool { return n == "extras" })
 	require.NoError(t, err)
 	all, err := returns.Data(returns.XFDF, b)

@@ -308,7 +308,9 @@ func agreeing(pairs []pair, within float64) []pair {
 		return nil
 	}
 	var best []pair
-	seed := uint32(2463534242) // xorshift (G. Marsaglia, Journal of Statistical Software 8(14), 2003): the same picture is laid in the same way
+	seed := uint32(
+		2463534242,
+	) // xorshift (G. Marsaglia, Journal of Statistical Software 8(14), 2003): the same picture is laid in the same way
 	next := func(n int) int {
 		seed ^= seed << 13
 		seed ^= seed >> 17

@@ -15,7 +15,12 @@ import (
 )
 
 // States of a return that a person can set.
-var States = []form.Offer{{Value: "new", Words: "new"}, {Value: "checked", Words: "checked"}, {Value: "refused", Words: "refused"}, {Value: "done", Words: "done"}}
+var States = []form.Offer{
+	{Value: "new", Words: "new"},
+	{Value: "checked", Words: "checked"},
+	{Value: "refused", Words: "refused"},
+	{Value: "done", Words: "done"},
+}
 
 // Sought is which returns of a document are wanted.
 type Sought struct {
@@ -32,7 +37,8 @@ type Sought struct {
 	Number   bool   // that question is sorted as a number
 	Up       bool   // the smallest, or the oldest, first
 	Offset   int
-	Most     int // 0 is all
+	Most     int  // 0 is all
+	Some     bool // how many there are in all does not matter
 }
 
 // where is the condition of what is sought.
@@ -55,9 +61,9 @@ func (q Sought) where() (string, []any) {
 	switch q.State {
 	case "":
 	case "broken":
-		add(`r.broken <> '{}' and r.state <> 'done' and r.state <> 'refused'`)
+		add(`r.state = 'new' and r.broken <> '{}'`)
 	case "unsure":
-		add(`r.unsure <> '{}'`)
+		add(`r.state = 'new' and r.unsure <> '{}'`)
 	case "double":
 		add(`r.double_of is not null`)
 	case "mine":
@@ -68,9 +74,9 @@ func (q Sought) where() (string, []any) {
 		add(`r.state = ?`, q.State)
 	}
 	if q.Words != "" {
-		like := "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(q.Words) + "%"
-		add(`(r.answers::text ilike ? or r.name ilike ? or r.link_id in (select k.id from form_links k join editions x on x.id = k.edition_id
-			where x.document_id = $1 and k.name ilike ?))`, inJSON(like), like, like)
+		like := "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(strings.ToLower(q.Words)) + "%"
+		add(`(r.words like ? or r.link_id = any(array(select k.id from form_links k join editions x on x.id = k.edition_id
+			where x.document_id = $1 and lower(k.name || k.note) like ?)))`, like, like)
 	}
 	if q.Key != "" {
 		if q.Answer == "-" {
@@ -84,12 +90,6 @@ func (q Sought) where() (string, []any) {
 		add(`r.id = any(?)`, q.IDs)
 	}
 	return strings.Join(cond, " and "), args
-}
-
-// inJSON writes a pattern as it stands in JSON.
-func inJSON(like string) string {
-	b, _ := json.Marshal(like) // text
-	return strings.ReplaceAll(strings.Trim(string(b), `"`), `\\`, `\`)
 }
 
 // order is how they are sorted.
@@ -112,17 +112,29 @@ func (q Sought) order(args []any) (string, []any) {
 // FindReturns gives the returns that are sought, and how many there are in all.
 func (s *Store) FindReturns(ctx context.Context, q Sought) (out []Return, all int, err error) {
 	where, args := q.where()
-	if err := s.db.GetContext(ctx, &all, `select count(*) from returns r where `+where, args...); err != nil {
-		return nil, 0, err
+	if !q.Some {
+		if err := s.db.GetContext(ctx, &all, `select count(*) from returns r where `+where, args...); err != nil {
+			return nil, 0, err
+		}
 	}
 	order, args := q.order(args)
 	ids := `select r.id from returns r where ` + where + ` order by ` + order
 	if q.Most > 0 {
 		ids += fmt.Sprintf(" limit %d offset %d", q.Most, q.Offset)
 	}
-	err = s.db.SelectContext(ctx, &out, returnColumns+`join (`+strings.Replace(ids, "select r.id", "select r.id, row_number() over (order by "+
-		order+") as place", 1)+`) w on w.id = r.id order by w.place`, args...)
-	return out, all, err
+	var which []int64 // first, so that nothing else is read of those that are not shown
+	if err := s.db.SelectContext(ctx, &which, ids, args...); err != nil || len(which) == 0 {
+		return nil, all, err
+	}
+	if err := s.db.SelectContext(ctx, &out, returnColumns+`where r.id = any($1)`, which); err != nil {
+		return nil, all, err
+	}
+	at := map[int64]int{}
+	for i, id := range which {
+		at[id] = i
+	}
+	slices.SortFunc(out, func(a, b Return) int { return at[a.ID] - at[b.ID] })
+	return out, all, nil
 }
 
 // EachReturn gives the returns that are sought one after the other.
@@ -194,8 +206,15 @@ func (s *Store) CountByDay(ctx context.Context, document int64, days int, now ti
 // CountAnswers counts the answers to a question, most frequent first; each line of an answer counts by itself.
 func (s *Store) CountAnswers(ctx context.Context, document int64, key string, most int) ([]Count, error) {
 	var out []Count
-	err := s.db.SelectContext(ctx, &out, `select w as word, count(*) as number from returns r, regexp_split_to_table(r.answers->>$2, '\n') w
-		where r.document_id = $1 and jsonb_exists(r.answers, $2) group by w order by 2 desc, 1 limit $3`, document, key, most)
+	err := s.db.SelectContext(
+		ctx,
+		&out,
+		`select w as word, count(*) as number from returns r, regexp_split_to_table(r.answers->>$2, '\n') w
+		where r.document_id = $1 and jsonb_exists(r.answers, $2) group by w order by 2 desc, 1 limit $3`,
+		document,
+		key,
+		most,
+	)
 	return out, err
 }
 
@@ -215,8 +234,14 @@ func (s *Store) CountFilled(ctx context.Context, document int64, most int) (map[
 		return nil, 0, err
 	}
 	var n int
-	err := s.db.GetContext(ctx, &n, `select count(*) from (select from returns where document_id = $1 and state not in ('unread', 'waiting')
-		limit $2) t`, document, most)
+	err := s.db.GetContext(
+		ctx,
+		&n,
+		`select count(*) from (select from returns where document_id = $1 and state not in ('unread', 'waiting')
+		limit $2) t`,
+		document,
+		most,
+	)
 	out := map[string]int{}
 	for _, c := range list {
 		out[c.Word] = c.Number
@@ -264,7 +289,12 @@ const longestAnswer = 64 << 10
 
 // CorrectReturn changes one answer, kept with who, when, and what it was; check works out of all answers what breaks the rules then. The
 // answer must still be what it was, else it is refused with [form.ErrClash]. A question that was unsure is sure then.
-func (s *Store) CorrectReturn(ctx context.Context, id, by int64, key, was, is string, check func(map[string]string) (map[string]string, []byte, error)) error {
+func (s *Store) CorrectReturn(
+	ctx context.Context,
+	id, by int64,
+	key, was, is string,
+	check func(map[string]string) (map[string]string, []byte, error),
+) error {
 	if err := form.CheckText("the answer", is, longestAnswer); err != nil {
 		return err
 	}
@@ -316,9 +346,15 @@ func (s *Store) SetReturnState(ctx context.Context, ids []int64, by int64, state
 		return errors.New("a return is new, checked, refused or done")
 	}
 	return s.tx(ctx, func(tx *sqlx.Tx) error {
-		_, err := tx.ExecContext(ctx, `with was as (select id, state from returns where id = any($1) and state <> $2 and state <> 'unread' for update),
+		_, err := tx.ExecContext(
+			ctx,
+			`with was as (select id, state from returns where id = any($1) and state <> $2 and state <> 'unread' for update),
 			noted as (insert into return_changes (return_id, account_id, what, was, is_now) select id, nullif($3, 0), 'state', state, $2 from was)
-			update returns r set state = $2 from was where r.id = was.id`, ids, state, by)
+			update returns r set state = $2 from was where r.id = was.id`,
+			ids,
+			state,
+			by,
+		)
 		return err
 	})
 }

@@ -87,9 +87,11 @@ type Target struct {
 // was closed or its document archived, [ErrFull] when it has all that it takes, and an [EndedError] when its link leads nowhere any more.
 func (s *Store) OpenInbox(ctx context.Context, inbox string) (Target, error) {
 	var l FormLink
-	err := gone(s.db.GetContext(ctx, &l, `select l.id, l.edition_id, e.document_id, l.expires_at, l.most, l.revoked_at, w.reason as withdrawn,
+	err := gone(
+		s.db.GetContext(ctx, &l, `select l.id, l.edition_id, e.document_id, l.expires_at, l.most, l.revoked_at, w.reason as withdrawn,
 		case when l.most is null then 0 else (select count(*) from returns where link_id = l.id) end as answers
-		from form_links l join editions e on e.id = l.edition_id left join withdrawals w on w.edition_id = e.id where l.inbox = $1`, inbox))
+		from form_links l join editions e on e.id = l.edition_id left join withdrawals w on w.edition_id = e.id where l.inbox = $1`, inbox),
+	)
 	t := Target{}
 	switch {
 	case err == nil:
@@ -161,8 +163,8 @@ type Understood struct {
 	Values  map[string]string // by key
 	Broken  map[string]string
 	Unsure  map[string]float64
-	Problem string          // why a person has to look at it
-	Waits   bool            // nothing could be read
+	Problem string // why a person has to look at it
+	Waits   bool   // nothing could be read
 	Digest  []byte
 	Files   []Enclosed
 	Copy    []byte // the filled form, where it did not come as one

@@ -23,6 +23,7 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/pdf/fill"
 )
 
 // linked is an office with an edition and an open link to it.
@@ -93,7 +94,9 @@ func TestAFormIsFilledInOnTheWeb(t *testing.T) {
 
 	// sent, without a script, with a file, and signed
 	code, body = c.parts("/f/"+token+"/fill", url.Values{
-		"a.name_vessel": {"Petrel"}, "a.name_applicant": {"Łucja Brandt"}, "name": {"Łucja Brandt"}, "by": {"typed"}, "agree": {"yes"}, "code": {kept},
+		"a.name_vessel": {
+			"Petrel",
+		}, "a.name_applicant": {"Łucja Brandt"}, "name": {"Łucja Brandt"}, "by": {"typed"}, "agree": {"yes"}, "code": {kept},
 	}, map[string]sentFile{"more": {`C:\papers\insurance.txt`, []byte("insured")}})
 	require.Equal(t, http.StatusOK, code, body)
 	assert.Contains(t, body, "Your form has arrived")
@@ -180,7 +183,11 @@ func TestAPictureComesBackInTheForm(t *testing.T) {
 	var b bytes.Buffer
 	require.NoError(t, png.Encode(&b, image.NewGray(image.Rect(0, 0, 40, 30))))
 	c := o.caller()
-	code, body = c.parts("/f/"+list[0].Token+"/fill", url.Values{"a.name_vessel": {"Petrel"}}, map[string]sentFile{"f.photograph": {"quay.png", b.Bytes()}})
+	code, body = c.parts(
+		"/f/"+list[0].Token+"/fill",
+		url.Values{"a.name_vessel": {"Petrel"}},
+		map[string]sentFile{"f.photograph": {"quay.png", b.Bytes()}},
+	)
 	require.Equal(t, http.StatusOK, code, body)
 	all, err := o.store.Returns(t.Context(), 1)
 	require.NoError(t, err)
@@ -192,7 +199,11 @@ func TestAPictureComesBackInTheForm(t *testing.T) {
 	require.NoError(t, err, string(said))
 	checked, err := exec.Command("qpdf", "--check", file).CombinedOutput()
 	require.NoError(t, err, string(checked))
-	code, body = c.parts("/f/"+list[0].Token+"/fill", url.Values{}, map[string]sentFile{"f.photograph": {"quay.png", []byte("no picture")}})
+	code, body = c.parts(
+		"/f/"+list[0].Token+"/fill",
+		url.Values{},
+		map[string]sentFile{"f.photograph": {"quay.png", []byte("no picture")}},
+	)
 	assert.Equal(t, http.StatusUnprocessableEntity, code, body)
 }
 
@@ -365,4 +376,38 @@ func TestAFileOfAnswersFillsTheForm(t *testing.T) {
 	code, body := o.send("/documents/1/prefill", "a.csv", []byte("name_vessel\nPetrel\nCurlew\n"), url.Values{"edition": {"1"}})
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
 	assert.Contains(t, body, "2 sets of answers")
+}
+
+// Somebody whose turn it is to sign fills their part in on the page of their link, and signs then; what is others' they are not asked, and
+// cannot change.
+func TestAPartOfARoundIsFilledInOnTheWeb(t *testing.T) {
+	o := partsGiven(t)
+	people, _, err := o.store.RosterPeople(t.Context(), "odalys", 0, 1)
+	require.NoError(t, err)
+	code, body := o.post("/documents/1/signings", url.Values{
+		"edition": {
+			"1",
+		}, "who-0": {fmt.Sprint("person ", people[0].ID)}, "passcode-0": {"slack water"}, "who-1": {"account 1"}, "consent": {"I agree."},
+	})
+	require.Equal(t, http.StatusOK, code, body)
+	token := regexp.MustCompile(`/f/(\w+)`).FindStringSubmatch(o.tray(1)["odalys.quill@mail.example"])[1]
+	c := o.caller()
+	_, body = c.post("/f/"+token, url.Values{"do": {"enter"}, "passcode": {"slack water"}})
+	pass := regexp.MustCompile(`name="pass" value="([^"]+)"`).FindStringSubmatch(body)[1]
+	code, body = c.get("/f/" + token + "/fill?pass=" + pass)
+	require.Equal(t, http.StatusOK, code)
+	assert.Contains(t, body, "Name of vessel")
+	assert.NotContains(t, body, "Berth no", "that is the harbour master's")
+	code, body = c.parts("/f/"+token+"/fill", url.Values{"pass": {pass}, "a.name_vessel": {""}}, nil)
+	assert.Equal(t, http.StatusUnprocessableEntity, code)
+	assert.Contains(t, body, "must be filled in")
+	code, body = c.parts("/f/"+token+"/fill", url.Values{"pass": {pass}, "a.name_vessel": {"Two Sisters"}, "a.berth_no": {"A 1"}}, nil)
+	require.Equal(t, http.StatusOK, code, body)
+	assert.Contains(t, body, "Your part is filled in")
+	assert.Contains(t, body, `id="signhere"`)
+	_, pdf := c.get("/f/" + token + "/form.pdf?pass=" + pass)
+	answers, err := fill.Answers([]byte(pdf))
+	require.NoError(t, err)
+	assert.Equal(t, "Two Sisters", answers["name_vessel"])
+	assert.Empty(t, answers["berth_no"])
 }

@@ -29,6 +29,7 @@ var (
 		"GET /people", "POST /people", "POST /roster/:id/drop", "GET /post-tray", "GET /post-tray/:id",
 		"GET /test-authority", "POST /test-authority",
 		"GET /certificates", "POST /certificates", "POST /certificates/:id",
+		"POST /documents/:id/returns/delete", "GET /documents/:id/onward", "POST /documents/:id/onward",
 	}
 	releasing = []string{
 		"POST /documents/:id/editions", "POST /documents/:id/inbox", "POST /editions/:id/withdraw", "POST /documents/:id/links",
@@ -38,6 +39,7 @@ var (
 	strangers = []string{
 		"GET /static/*", "GET /sign-in", "POST /sign-in", "POST /sign-out", "POST /in/:inbox",
 		"GET /test-authority.crl", "GET /f/:token", "POST /f/:token", "GET /f/:token/form.pdf",
+		"GET /f/:token/fill", "POST /f/:token/fill", "POST /f/:token/answers", "GET /f/:token/pages/:n", "GET /f/:token/sent/:id",
 		"GET /healthz", "GET /readyz", "GET /set-password/:token", "POST /set-password/:token", "GET /first-run", "POST /first-run",
 	}
 )

@@ -20,6 +20,8 @@ create index returns_link on returns (link_id) where link_id is not null;
 create index returns_digest on returns (document_id, digest) where digest is not null;
 create index returns_double on returns (double_of) where double_of is not null;
 create index returns_unread on returns (id) where state = 'unread';
+create index returns_broken on returns (document_id, id) where state = 'new' and broken <> '{}';
+create index returns_unsure on returns (document_id, id) where state = 'new' and unsure <> '{}';
 create index returns_day on returns (document_id, received_at);
 
 -- Files that came with a return.
@@ -92,12 +94,20 @@ create index hook_calls_waiting on hook_calls (id) where state = 'waiting';
 
 alter table documents add column keep_days integer; -- how long returns are kept; null for ever
 
--- Searching goes by groups of three letters where the server has the means for it (a part of PostgreSQL's own distribution).
+-- Words are looked for in what was answered, not in the keys.
+-- +goose StatementBegin
+create function answer_words(answers jsonb, name text) returns text language sql immutable parallel safe as
+  $$ select lower(coalesce(string_agg(value, E'\n'), '') || E'\n' || name) from jsonb_each_text(answers) $$;
+-- +goose StatementEnd
+alter table returns add column words text generated always as (answer_words(answers, name)) stored;
+create index returns_answers on returns using gin (answers jsonb_path_ops);
+
+-- It goes by groups of three letters where the server has the means for that (a part of PostgreSQL's own distribution).
 -- +goose StatementBegin
 do $$
 begin
   create extension if not exists pg_trgm;
-  create index returns_words on returns using gin ((answers::text) gin_trgm_ops);
+  create index returns_words on returns using gin (words gin_trgm_ops);
 exception when others then
   raise notice 'searching goes without an index: %', sqlerrm;
 end $$;
@@ -105,9 +115,12 @@ end $$;
 
 -- +goose Down
 drop index if exists returns_words;
+alter table returns drop column words;
+drop function answer_words;
+drop index returns_answers;
 alter table documents drop column keep_days;
 drop table hook_calls, hooks, begun, return_counts, return_changes, return_files;
-drop index returns_state, returns_link, returns_digest, returns_double, returns_unread, returns_day;
+drop index returns_state, returns_link, returns_digest, returns_double, returns_unread, returns_broken, returns_unsure, returns_day;
 alter table returns drop column edition_id, drop column road, drop column state, drop column name, drop column answers, drop column broken,
   drop column unsure, drop column problem, drop column digest, drop column double_of, drop column assigned_to,
   drop column copy, drop column job_id;

@@ -323,7 +323,13 @@ func sheets(t *form.Template, l store.FormLink, pass string, w *webForm) []pageO
 		width, height := p.ViewSize()
 		px := usualWidth / width
 		one := pageOfForm{N: i + 1, W: usualWidth, H: int(math.Round(height * px))}
-		one.Picture = fmt.Sprintf("%s%s/pages/%d?%s", frame.LinkPath, l.Token, i+1, url.Values{"w": {fmt.Sprint(usualWidth)}, "pass": {pass}}.Encode())
+		one.Picture = fmt.Sprintf(
+			"%s%s/pages/%d?%s",
+			frame.LinkPath,
+			l.Token,
+			i+1,
+			url.Values{"w": {fmt.Sprint(usualWidth)}, "pass": {pass}}.Encode(),
+		)
 		m := geom.ToView(p.Width, p.Height, p.Rotate)
 		for _, f := range t.OnPage(i + 1) {
 			if !f.Placed() || f.Kind == form.Button && f.Action.Do != form.TakePicture || f.Kind == form.Signature {
@@ -505,7 +511,9 @@ func SendFilled(s *frame.Frame, c *echo.Context) error {
 		})
 	}
 	if len(refused) > 0 {
-		return again(map[bool]string{true: "One answer is missing or refused.", false: fmt.Sprintf("%d answers are missing or refused.", len(refused))}[len(refused) == 1])
+		return again(
+			map[bool]string{true: "One answer is missing or refused.", false: fmt.Sprintf("%d answers are missing or refused.", len(refused))}[len(refused) == 1],
+		)
 	}
 	sent := st.Sent(answers)
 	if w.desk != nil {
@@ -530,7 +538,15 @@ func sentTo(c *echo.Context, to string) error {
 }
 
 // fillPart puts the part of somebody who signs into the form; then they sign at their desk.
-func fillPart(s *frame.Frame, c *echo.Context, l store.FormLink, w *webForm, sent map[string]string, said string, again func(string) error) error {
+func fillPart(
+	s *frame.Frame,
+	c *echo.Context,
+	l store.FormLink,
+	w *webForm,
+	sent map[string]string,
+	said string,
+	again func(string) error,
+) error {
 	switch err := signing.FillIn(c.Request().Context(), s, *w.desk, forFilling(&w.form, sent)); {
 	case store.Said(err):
 		return err
@@ -588,7 +604,8 @@ func keepFilled(s *frame.Frame, c *echo.Context, l store.FormLink, w *webForm, s
 	}
 	body := map[string]any{"answers": sent, "edition": l.Number, "sent": now}
 	var mark *write.Mark
-	if places := w.signs(); len(places) > 0 && (w.mustSign() || strings.TrimSpace(c.FormValue("name")) != "" && c.FormValue("agree") != "") {
+	if places := w.signs(); len(places) > 0 &&
+		(w.mustSign() || strings.TrimSpace(c.FormValue("name")) != "" && c.FormValue("agree") != "") {
 		if c.FormValue("agree") == "" {
 			return "", errors.New("say that you agree first: without that it is no signature")
 		}
@@ -597,7 +614,13 @@ func keepFilled(s *frame.Frame, c *echo.Context, l store.FormLink, w *webForm, s
 			return "", err
 		}
 		mark = &m
-		body["signed"] = map[string]string{"name": m.Name, "by": how, "at": now.Format(time.RFC3339), "from": frame.Sender(r), "agreed": agreedInForm}
+		body["signed"] = map[string]string{
+			"name":   m.Name,
+			"by":     how,
+			"at":     now.Format(time.RFC3339),
+			"from":   frame.Sender(r),
+			"agreed": agreedInForm,
+		}
 	}
 	src, err := s.File(ctx, l.File)
 	if err != nil {
@@ -658,7 +681,11 @@ func enclosed(c *echo.Context, w *webForm) (pictures map[string][]byte, files []
 				continue
 			}
 			if len(files) >= mostFiles || h.Size > mostFile {
-				return nil, nil, fmt.Errorf("at most %d files of %d MB each can come with the form: choose fewer, or smaller ones", mostFiles, mostFile>>20)
+				return nil, nil, fmt.Errorf(
+					"at most %d files of %d MB each can come with the form: choose fewer, or smaller ones",
+					mostFiles,
+					mostFile>>20,
+				)
 			}
 			f, err := h.Open()
 			if err != nil {
@@ -734,7 +761,13 @@ func sentPage(s *frame.Frame, c *echo.Context) error {
 	if r.Copy != nil {
 		d.Copy = fmt.Sprintf("%s%s/sent/%d?%s", frame.LinkPath, l.Token, r.ID, url.Values{"key": {c.QueryParam("key")}}.Encode())
 	}
-	return s.Render(c, http.StatusOK, "fillin", "page", fillView{Shell: s.Shell(c, l.Title, ""), Link: l, At: frame.LinkPath + l.Token, Done: &d})
+	return s.Render(
+		c,
+		http.StatusOK,
+		"fillin",
+		"page",
+		fillView{Shell: s.Shell(c, l.Title, ""), Link: l, At: frame.LinkPath + l.Token, Done: &d},
+	)
 }
 
 // SentCopy is a copy of what somebody has sent, as PDF: as it can be changed, or flattened.

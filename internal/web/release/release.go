@@ -42,7 +42,7 @@ type releaseView struct {
 	Serious  int
 	Hold     []string // signatures that stay valid
 	End      []string // those that a release ends
-	Came     int // back
+	Came     int      // back
 	Inbox    store.InboxState
 	At       string // the address that the answers come to; empty when nobody has asked for it
 }

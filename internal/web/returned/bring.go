@@ -156,7 +156,8 @@ func (t *tally) unpack(ctx context.Context, s *frame.Frame, document int64, name
 		if f.FileInfo().IsDir() || strings.HasPrefix(short, ".") || strings.Contains(f.Name, "__MACOSX") {
 			continue
 		}
-		if int64(f.UncompressedSize64) > release.MaxReturn || left < int64(f.UncompressedSize64) { //nolint:gosec // what is larger is refused when it is read
+		if int64(f.UncompressedSize64) > release.MaxReturn ||
+			left < int64(f.UncompressedSize64) { //nolint:gosec // what is larger is refused when it is read
 			t.refused = append(t.refused, short+" is too large")
 			continue
 		}

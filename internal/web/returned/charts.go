@@ -136,7 +136,10 @@ func upright(list []store.Count) []bar {
 	var out []bar
 	for i, c := range list {
 		h := chartHigh * float64(c.Number) / float64(most)
-		out = append(out, bar{X: float64(i)*w + 1, W: w - 2, Y: chartHigh - h, H: h, Word: c.Word, Number: c.Number, Last: i == len(list)-1})
+		out = append(
+			out,
+			bar{X: float64(i)*w + 1, W: w - 2, Y: chartHigh - h, H: h, Word: c.Word, Number: c.Number, Last: i == len(list)-1},
+		)
 	}
 	return out
 }

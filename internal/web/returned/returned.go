@@ -211,7 +211,9 @@ func (v *view) seek(c *echo.Context, document int64) {
 func soughtOf(c *echo.Context, document int64, columns []returns.Column) store.Sought {
 	q := store.Sought{
 		Document: document, Edition: frame.Number(c.QueryParam("edition"), 0), Road: c.QueryParam("road"), State: c.QueryParam("state"),
-		Words: strings.TrimSpace(c.QueryParam("search")), Account: frame.Account(c).ID, Sort: c.QueryParam("sort"), Up: c.QueryParam("up") != "",
+		Words: strings.TrimSpace(
+			c.QueryParam("search"),
+		), Account: frame.Account(c).ID, Sort: c.QueryParam("sort"), Up: c.QueryParam("up") != "",
 	}
 	if !slices.ContainsFunc(stateOffers, func(o form.Offer) bool { return o.Value == q.State }) {
 		q.State = ""
@@ -317,7 +319,7 @@ func (v *view) next(ctx context.Context, s *frame.Frame) error {
 		if one.n == 0 {
 			continue
 		}
-		list, _, err := s.Store.FindReturns(ctx, store.Sought{Document: v.Doc.ID, State: one.state, Most: 1, Up: true})
+		list, _, err := s.Store.FindReturns(ctx, store.Sought{Document: v.Doc.ID, State: one.state, Most: 1, Up: true, Some: true})
 		if err != nil {
 			return err
 		}

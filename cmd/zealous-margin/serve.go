@@ -64,8 +64,8 @@ func (s *settings) pageFlags(c *cobra.Command) {
 			"goes before it")
 	c.Flags().StringVar(&s.metrics, "metrics-address", "", "where Prometheus may read what is counted, such as 127.0.0.1:9470; empty for "+
 		"nowhere")
-	c.Flags().IntVar(&s.answers, "answers-a-minute", 0, "how many answers are taken a minute from one address on the network, behind which "+
-		"several people may be; thirty when nothing is said")
+	c.Flags().IntVar(&s.answers, "answers-a-minute", 0, "how many answers are taken a minute from one address on the network, "+
+		"behind which several people may be; thirty when nothing is said")
 	c.Flags().BoolVar(&s.secure, "secure-cookies", false, "send cookies over https only")
 }
 

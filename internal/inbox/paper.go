@@ -113,8 +113,8 @@ func pixels(p form.Page, r geom.Rect, dpi float64) image.Rectangle {
 	return image.Rect(int(math.Round(v.X0*k)), int(math.Round(v.Y0*k)), int(math.Round(v.X1*k)), int(math.Round(v.Y1*k)))
 }
 
-// printed reads a flattened PDF: the words at the places of the fields that the edition does not have there, and the marks of its boxes. Ok is
-// false when it was not made of the edition.
+// printed reads a flattened PDF: the words at the places of the fields that the edition does not have there, and the marks of its boxes.
+// Ok is false when it was not made of the edition.
 func (r *Reader) printed(
 	ctx context.Context,
 	f *Forms,
@@ -286,8 +286,8 @@ func (r *Reader) laid(ctx context.Context, f *Forms, number int, pictures []imag
 	return u, nil
 }
 
-// layAll lays each picture over the page that it is most like, in the order in which they come where that fits. Sure is the mean of those that
-// were laid.
+// layAll lays each picture over the page that it is most like, in the order in which they come where that fits. Sure is the mean of those
+// that were laid.
 func layAll(ctx context.Context, pictures []image.Image, sheets []sheetOf) (map[int]*image.Gray, float64) {
 	out := map[int]*image.Gray{}
 	sure := map[int]float64{}

@@ -76,7 +76,8 @@ func releasedEdition(t *testing.T, s *store.Store) store.Edition {
 	out, err := write.Release(base, draft)
 	require.NoError(t, err)
 	e, err := s.Release(ctx, store.NewEdition{
-		Document: 1, Revision: d.Document.Revision, By: 1, PDF: out, Form: f, Name: func(n int) string { return fmt.Sprintf("berth-%d.pdf", n) },
+		Document: 1, Revision: d.Document.Revision, By: 1, PDF: out, Form: f,
+		Name: func(n int) string { return fmt.Sprintf("berth-%d.pdf", n) },
 	})
 	require.NoError(t, err)
 	return e
@@ -131,7 +132,8 @@ func tick(img *image.RGBA, r image.Rectangle, rng *rand.Rand) {
 }
 
 var words = strings.Fields(
-	"Petrel Sanderling Curlew Redshank Avocet Merlin Dunlin Harbour Aldsea Quay Marl Brandt North Lane Mill Street Gannet Ferry Reed Island",
+	"Petrel Sanderling Curlew Redshank Avocet Merlin Dunlin Harbour Aldsea Quay Marl Brandt North Lane Mill Street " +
+		"Gannet Ferry Reed Island",
 )
 
 // answersFor invents what somebody writes into a form.
@@ -267,8 +269,8 @@ func (n *tally) compare(t *testing.T, f *form.Template, forms *inbox.Forms, u *s
 	}
 }
 
-// Forms that were printed, ticked and lettered by hand, and scanned askew: what is read is right, and what is wrong is among what is said to
-// be unsure. They are others each time; with ZM_ALL they are twenty.
+// Forms that were printed, ticked and lettered by hand, and scanned askew: what is read is right, and what is wrong is among what is said
+// to be unsure. They are others each time; with ZM_ALL they are twenty.
 func TestPaperThatCameBackIsRead(t *testing.T) {
 	s, reader, e := released(t)
 	f, err := s.EditionForm(t.Context(), e.ID)

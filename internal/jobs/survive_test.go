@@ -339,7 +339,10 @@ func TestAReturnIsReadThoughItsReaderIsKilled(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, "unread", r.State, "it was in the middle")
 	worker(t, at)
-	require.Eventually(t, func() bool { r, err := s.Return(ctx, id); return err == nil && r.State == "new" }, 2*time.Minute, 50*time.Millisecond)
+	require.Eventually(t, func() bool {
+		r, err := s.Return(ctx, id)
+		return err == nil && r.State == "new"
+	}, 2*time.Minute, 50*time.Millisecond)
 	files, err := s.Attached(ctx, id)
 	require.NoError(t, err)
 	assert.Len(t, files, 1, "the paper, laid over its page, once")

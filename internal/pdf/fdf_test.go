@@ -13,8 +13,8 @@ import (
 	"zealousmargin.example/internal/pdf/read"
 )
 
-// FDF is read as ISO 32000-2, 12.7.8 has it: nested fields whose names are joined, names for boxes, several values, strings in UTF-16 and in
-// figures, references, and no cross-reference table.
+// FDF is read as ISO 32000-2, 12.7.8 has it: nested fields whose names are joined, names for boxes, several values, strings in UTF-16 and
+// in figures, references, and no cross-reference table.
 func TestFDFIsRead(t *testing.T) {
 	b := []byte("%FDF-1.2\n%\xe2\xe3\xcf\xd3\n1 0 obj\n<< /FDF << /F (berth.pdf) /Fields [\n" +
 		"<< /T (vessel) /V (Petrel \\(of Aldsea\\)\\r\\nand dinghy) >>\n" +
@@ -37,7 +37,8 @@ func TestFDFIsRead(t *testing.T) {
 // Loops and depths of a hostile file end.
 func TestAnFDFThatGoesRoundEnds(t *testing.T) {
 	b := []byte(
-		"%FDF-1.2\n1 0 obj << /FDF << /Fields [2 0 R] >> >> endobj\n2 0 obj << /T (a) /Kids [2 0 R 2 0 R] >> endobj\ntrailer << /Root 1 0 R >>",
+		"%FDF-1.2\n1 0 obj << /FDF << /Fields [2 0 R] >> >> endobj\n" +
+			"2 0 obj << /T (a) /Kids [2 0 R 2 0 R] >> endobj\ntrailer << /Root 1 0 R >>",
 	)
 	c, err := read.FDF(b)
 	require.NoError(t, err)

@@ -132,7 +132,8 @@ func split(title string, all []Question) []Step {
 	return out
 }
 
-// table finds the rows of a table at the beginning of questions: two or more cards, whose questions begin with the same words before a colon.
+// table finds the rows of a table at the beginning of questions: two or more cards, whose questions begin with the same words before a
+// colon.
 func table(all []Question) (cards []Card, n int) {
 	for n < len(all) {
 		row, _, ok := strings.Cut(all[n].Label, ": ")

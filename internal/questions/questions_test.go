@@ -61,7 +61,8 @@ func TestStepsFollowThePage(t *testing.T) {
 	assert.Equal(t, []string{"owner"}, only[0].Names())
 }
 
-// What follows from answers: totals, what shows, what is refused; a refused answer stays as it was typed, and what does not show is not sent.
+// What follows from answers: totals, what shows, what is refused; a refused answer stays as it was typed, and what does not show is not
+// sent.
 func TestAnswersAreFollowed(t *testing.T) {
 	days, total, why := at("a", "days", "Days", 700), at("b", "fee", "Fee", 680), at("c", "why", "Why so long", 660)
 	days.Format = form.Format{Kind: form.Number}

@@ -43,7 +43,8 @@ func KindOf(b []byte) string {
 	case bytes.HasPrefix(head, []byte("PK\x03\x04")):
 		return Zip
 	case bytes.HasPrefix(head, []byte("\x89PNG")), bytes.HasPrefix(head, []byte("\xff\xd8\xff")), bytes.HasPrefix(head, []byte("II*\x00")),
-		bytes.HasPrefix(head, []byte("MM\x00*")), bytes.HasPrefix(head, []byte("RIFF")) && bytes.Contains(head[:min(16, len(head))], []byte("WEBP")):
+		bytes.HasPrefix(head, []byte("MM\x00*")),
+		bytes.HasPrefix(head, []byte("RIFF")) && bytes.Contains(head[:min(16, len(head))], []byte("WEBP")):
 		return Picture
 	case bytes.Contains(head, []byte("<xfdf")),
 		bytes.Contains(head, []byte("<\x00x\x00f\x00d\x00f")),
@@ -227,8 +228,8 @@ func inWords(v any) ([]string, bool) {
 	return nil, false
 }
 
-// readCSV reads a table with the names of fields in its first row (RFC 4180; semicolons and tabs are taken for commas where the first row has
-// more of them).
+// readCSV reads a table with the names of fields in its first row (RFC 4180; semicolons and tabs are taken for commas where the first row
+// has more of them).
 func readCSV(b []byte) ([]Came, error) {
 	b = bytes.TrimPrefix(b, []byte("\xef\xbb\xbf"))
 	if !utf8.Valid(b) {

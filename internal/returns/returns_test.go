@@ -162,13 +162,15 @@ func TestBodiesAreToldAndRead(t *testing.T) {
 	require.Len(t, many, 2)
 	assert.Equal(t, []string{"=Bo"}, many[0].Named["owner"], "the apostrophe was against formulas")
 	for want, body := range map[string]string{
-		"cannot be read": "<xfdf><fields><field name='a'>", "no fields": "<xfdf></xfdf>", "by name": "[1, 2]", "no answers": "vessel,owner\n",
+		"cannot be read": "<xfdf><fields><field name='a'>", "no fields": "<xfdf></xfdf>",
+		"by name": "[1, 2]", "no answers": "vessel,owner\n",
 	} {
 		_, err := returns.Data(returns.KindOf([]byte(body)), []byte(body))
 		assert.ErrorContains(t, err, want)
 	}
 	for body, kind := range map[string]string{
-		"%FDF-1.2\n": returns.FDF, "\n%PDF-1.7": returns.PDF, "PK\x03\x04": returns.Zip, "\x89PNG\r\n": returns.Picture, "\x00\x01\x02": returns.Unknown,
+		"%FDF-1.2\n": returns.FDF, "\n%PDF-1.7": returns.PDF, "PK\x03\x04": returns.Zip,
+		"\x89PNG\r\n": returns.Picture, "\x00\x01\x02": returns.Unknown,
 	} {
 		assert.Equal(t, kind, returns.KindOf([]byte(body)))
 	}

@@ -9,7 +9,8 @@ import (
 	"golang.org/x/image/draw"
 )
 
-// How a picture is laid over a page: tiles of so many pixels are looked for, at most so many of them, this far away at first and then nearer.
+// How a picture is laid over a page: tiles of so many pixels are looked for, at most so many of them, this far away at first and then
+// nearer.
 const (
 	tile      = 40
 	mostTiles = 140
@@ -17,13 +18,13 @@ const (
 	farthest  = 0.06 // of the width of the page
 )
 
-// Overlay lays a picture of a filled sheet over the page that the sheet was printed from, by what is printed on both: it gives the picture as
-// large as the page, point upon point, and how much of the page was found in it, from 0 to 1. The picture may lie askew, in any quarter, be of
-// another size, or seen from aside when its edges are seen.
+// Overlay lays a picture of a filled sheet over the page that the sheet was printed from, by what is printed on both: it gives the
+// picture as large as the page, point upon point, and how much of the page was found in it, from 0 to 1. The picture may lie askew, in
+// any quarter, be of another size, or seen from aside when its edges are seen.
 //
-// The first guess goes by the skew and by the profiles of the ink; tiles of the page are then looked for by correlation, and a transform with
-// perspective is fitted to them by least squares, leaving out those that do not agree (random sample consensus, M. Fischler and R. Bolles,
-// Communications of the ACM 24(6), 1981).
+// The first guess goes by the skew and by the profiles of the ink; tiles of the page are then looked for by correlation, and a transform
+// with perspective is fitted to them by least squares, leaving out those that do not agree (random sample consensus, M. Fischler and R.
+// Bolles, Communications of the ACM 24(6), 1981).
 func Overlay(picture image.Image, page *image.Gray) (laid *image.Gray, sure float64) {
 	if q, ok := PageEdges(picture); ok {
 		picture = Flatten(picture, q)

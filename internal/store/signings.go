@@ -338,7 +338,8 @@ func (s *Store) Sign(ctx context.Context, n Signed) error {
 			return err
 		}
 		if _, err := s.arrived(ctx, tx, Arrived{
-			Target: Target{Document: g.DocumentID, Edition: &g.EditionID, Link: g.Signers[0].LinkID}, Road: "round", Kind: "pdf", Bytes: n.File,
+			Target: Target{Document: g.DocumentID, Edition: &g.EditionID, Link: g.Signers[0].LinkID}, Road: "round",
+			Kind: "pdf", Bytes: n.File,
 		}); err != nil {
 			return err
 		}

@@ -52,8 +52,8 @@ func (o *office) follows(token string, v map[string]any) (int, map[string]any) {
 	return res.StatusCode, out
 }
 
-// A form is filled in on the web by whoever has its link: its questions stand there in order, the rules answer, what is begun is come back to
-// by a code, and what is sent arrives as answers and as a PDF. It works where no script runs, too.
+// A form is filled in on the web by whoever has its link: its questions stand there in order, the rules answer, what is begun is come
+// back to by a code, and what is sent arrives as answers and as a PDF. It works where no script runs, too.
 func TestAFormIsFilledInOnTheWeb(t *testing.T) {
 	o, c, token := linked(t, url.Values{})
 	_, body := c.get("/f/" + token)
@@ -207,8 +207,8 @@ func TestAPictureComesBackInTheForm(t *testing.T) {
 	assert.Equal(t, http.StatusUnprocessableEntity, code, body)
 }
 
-// Returns are brought in by hand, many at once, found, put right, and taken out in every way; what a spreadsheet would take for a formula is
-// text.
+// Returns are brought in by hand, many at once, found, put right, and taken out in every way; what a spreadsheet would take for a formula
+// is text.
 func TestReturnsAreBroughtInAndTakenOut(t *testing.T) {
 	o := released(t)
 	csv := "name_vessel,name_applicant,length_overall\r\nPetrel,\"=HYPERLINK(\"\"x\"\")\",9.4\r\nCurlew,Bo,ten\r\n"

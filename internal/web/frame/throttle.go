@@ -48,7 +48,8 @@ type Answers struct {
 // newAnswers takes so many answers a minute from one address on the network; the usual number when it is 0.
 func newAnswers(aMinute int) *Answers {
 	a := &Answers{
-		forms: newLimiters(), senders: newLimiters(), reading: make(chan struct{}, answersAtATime), small: make(chan struct{}, smallAtATime),
+		forms: newLimiters(), senders: newLimiters(),
+		reading: make(chan struct{}, answersAtATime), small: make(chan struct{}, smallAtATime),
 		burst: senderAnswers, every: senderEvery,
 	}
 	if aMinute > 0 {

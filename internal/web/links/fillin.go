@@ -512,7 +512,7 @@ func SendFilled(s *frame.Frame, c *echo.Context) error {
 	}
 	if len(refused) > 0 {
 		return again(
-			map[bool]string{true: "One answer is missing or refused.", false: fmt.Sprintf("%d answers are missing or refused.", len(refused))}[len(refused) == 1],
+			tooFew(len(refused)),
 		)
 	}
 	sent := st.Sent(answers)
@@ -527,6 +527,14 @@ func SendFilled(s *frame.Frame, c *echo.Context) error {
 		return again(frame.Sentence(err.Error()))
 	}
 	return sentTo(c, to)
+}
+
+// tooFew says how many answers are missing or refused.
+func tooFew(n int) string {
+	if n == 1 {
+		return "One answer is missing or refused."
+	}
+	return fmt.Sprintf("%d answers are missing or refused.", n)
 }
 
 // sentTo leads to what comes after sending.

@@ -225,7 +225,8 @@ func take(s *frame.Frame, c *echo.Context, l store.FormLink) error {
 	}
 	if kind := returns.KindOf(b); !slices.Contains([]string{returns.PDF, returns.FDF, returns.XFDF, returns.Picture}, kind) {
 		return errors.New(
-			"this is neither the form, a PDF or a picture of it, nor its answers as FDF or XFDF: choose the file that you have filled in and saved",
+			"this is neither the form, a PDF or a picture of it, nor its answers as FDF or XFDF: " +
+				"choose the file that you have filled in and saved",
 		)
 	}
 	ctx := c.Request().Context()

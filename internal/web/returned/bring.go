@@ -211,7 +211,8 @@ func filled(src []byte, t *form.Template, answers map[string]string) ([]byte, er
 	}
 }
 
-// Prefill fills an edition in from a file of answers: as a PDF to look at or to send on, or on a link, so that the recipient goes on with it.
+// Prefill fills an edition in from a file of answers: as a PDF to look at or to send on, or on a link, so that the recipient goes on with
+// it.
 func Prefill(s *frame.Frame, c *echo.Context) error {
 	d, forms, err := formsOf(s, c)
 	if err != nil {

@@ -248,7 +248,8 @@ func emptyMap(t *form.Template, keys map[string]string, filled map[string]int, n
 			r := f.Rect.Apply(m)
 			left := n - filled[key]
 			l.Notes = append(l.Notes, mapped{
-				Key: key, X: 100 * r.X0 / w, Y: 100 * r.Y0 / w, W: 100 * r.W() / w, H: 100 * r.H() / w, Share: math.Round(10*float64(left)/float64(n)) * 10,
+				Key: key, X: 100 * r.X0 / w, Y: 100 * r.Y0 / w, W: 100 * r.W() / w, H: 100 * r.H() / w,
+				Share: math.Round(10*float64(left)/float64(n)) * 10,
 				Label: fmt.Sprintf("%s: left empty by %d of %d", f.Tooltip, left, n),
 			})
 		}

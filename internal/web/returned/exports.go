@@ -276,7 +276,8 @@ func Export(s *frame.Frame, c *echo.Context) error {
 	t := table{forms: forms, sought: soughtOf(c, d.ID, forms.Columns), store: s.Store}
 	t.sought.Up = t.sought.Sort == "" && c.QueryParam("up") == "" // as they came
 	ctx := c.Request().Context()
-	if err := s.Store.Note(ctx, frame.Account(c).ID, store.DeedDownload, fmt.Sprintf("returns of document %d as %s", d.ID, how.end)); err != nil {
+	about := fmt.Sprintf("returns of document %d as %s", d.ID, how.end)
+	if err := s.Store.Note(ctx, frame.Account(c).ID, store.DeedDownload, about); err != nil {
 		return err
 	}
 	var b bytes.Buffer

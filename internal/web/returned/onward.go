@@ -103,8 +103,8 @@ var (
 	errTable  = errors.New("the table's name is to have small letters, figures and _, such as office.berth_returns")
 )
 
-// intoTable copies the returns of a document into a table of a PostgreSQL database of the office's own: what is there under the same number is
-// replaced, columns that are missing are added, and nothing else of the table changes. The address is used once and not kept.
+// intoTable copies the returns of a document into a table of a PostgreSQL database of the office's own: what is there under the same
+// number is replaced, columns that are missing are added, and nothing else of the table changes. The address is used once and not kept.
 func intoTable(ctx context.Context, s *frame.Frame, d store.Document, by int64, address, name string) (string, error) {
 	name = strings.TrimSpace(name)
 	if !tableName.MatchString(name) {

@@ -39,7 +39,7 @@ vulnerabilities: ## known faults of what we use, where the list of them can be r
 
 # Each room by itself, thousands of inputs a second; what was found stands in testdata and is tried by every test.
 FUZZ := FuzzRooms:./internal/pdf FuzzControls:./internal/intake FuzzPictures:./internal/intake FuzzParseFormula:./internal/rules \
-	FuzzBuilder:./internal/evidence
+	FuzzBuilder:./internal/evidence FuzzAnswers:./internal/pdf
 
 fuzz: node_modules ## feed the rooms with broken files and formulas, ten minutes each unless FUZZTIME says otherwise
 	@set -e; for f in $(FUZZ); do $(GO) test -run '^$$' -fuzz "$${f%%:*}" -fuzztime $(or $(FUZZTIME),10m) -fuzzminimizetime 1x "$${f##*:}"; done

@@ -63,7 +63,10 @@ func run(address, folder string) error {
 	s.try(func() error { return s.Fill("input[name=password]", p.Password) })
 	s.click("button.do")
 	s.wait("document.querySelector('#documents .row')")
-	s.click("#documents .row .go a")
+	s.try(func() error {
+		return s.Eval("[...document.querySelectorAll('#documents .row')].find(r => r.querySelector('.title').value === 'Berth application')"+
+			".querySelector('.go a').click()", nil)
+	})
 	s.wait("document.getElementById('find-all')")
 	s.wait("document.getElementById('picture').complete")
 	s.wait("document.documentElement.dataset.ready")
@@ -94,7 +97,6 @@ func run(address, folder string) error {
 	s.try(func() error { return s.Key("a", browser.Ctrl) })
 	s.wait("document.querySelector('#n-many h3')")
 	s.try(func() error { return s.Eval("document.querySelector('#n-many [data-more=look] summary').click()", nil) })
-	s.shot("many")
 	s.try(func() error { return s.Key(browser.Escape) })
 	s.try(func() error { return s.Key("/") })
 	s.wait("document.querySelectorAll('#field-table tbody tr').length > 15 && document.documentElement.dataset.ready")
@@ -125,8 +127,8 @@ func run(address, folder string) error {
 	s.wait("document.querySelector('.pagerow')")
 	s.scans()
 	s.houseWords()
-	s.dense()
 	s.rehearse()
+	s.returns()
 	s.open("/")
 	s.wait("document.querySelector('#documents .row')")
 	s.shot("workroom")
@@ -284,20 +286,24 @@ func (s *shooter) rehearse() {
 	s.shot("rehearse")
 }
 
-// dense takes the picture of a page with more fields than fit beside it.
-func (s *shooter) dense() {
-	s.open("/")
-	s.wait("document.querySelector('#documents .row')")
+// returns takes the pictures of what came back of the charges sheet, and of the sheet as it is filled in by a link on a telephone.
+func (s *shooter) returns() {
+	s.try(func() error { return s.Eval("location.href = "+documentPath+" + '/returns?open=22'", nil) })
+	s.wait("document.querySelector('.retnote') && document.querySelector('#charts figure')")
+	s.shot("returns")
+	s.try(func() error { return s.Eval("location.href = "+documentPath+" + '/links'", nil) })
+	s.wait("document.querySelector('.openlink .address code')")
+	s.try(func() error { return s.Size(375, 740) })
 	s.try(func() error {
-		return s.Eval("[...document.querySelectorAll('#documents .row')].find(r => r.querySelector('.title').value === 'Crew "+
-			"list').querySelector('.go a').click()", nil)
+		return s.Eval("location.href = new URL(document.querySelector('.openlink .address code').textContent).pathname + '/fill'", nil)
 	})
-	s.wait("document.documentElement.dataset.ready && document.getElementById('find-page') && document.getElementById('picture').complete")
-	s.click("#find-page")
-	s.wait("document.querySelectorAll('#overlay .f').length >= 80")
-	s.try(func() error { return s.Eval("document.querySelectorAll('.note .line')[58].click()", nil) })
-	s.wait("document.querySelector('.note.open .s')")
-	s.shot("dense")
+	s.wait("document.documentElement.dataset.live === 'yes' && document.getElementById('next')")
+	s.click("#next")
+	s.try(func() error { return s.Fill("[data-q=hauling_out_quantity]", "2") })
+	s.try(func() error { return s.Eval("document.activeElement.blur()", nil) })
+	s.wait("document.querySelector('[data-q=hauling_out_amount]').value === '291.00'")
+	s.shot("fill-in")
+	s.try(func() error { return s.Size(1280, 800) })
 }
 
 // houseWords takes the picture of the office's dictionary with three entries.

@@ -4,13 +4,16 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strings"
 	"testing"
+	"unicode/utf8"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/returns"
 )
 
 // FDF is read as ISO 32000-2, 12.7.8 has it: nested fields whose names are joined, names for boxes, several values, strings in UTF-16 and
@@ -73,4 +76,34 @@ d.save(scriptArgs[1], "incremental");`), 0o600))
 		}
 	}
 	assert.Positive(t, texts)
+}
+
+// Whatever strangers send as answers is read or refused; nothing panics and nothing goes on for ever.
+func FuzzAnswers(f *testing.F) {
+	for _, b := range []string{
+		"%FDF-1.2\n1 0 obj << /FDF << /Fields [<< /T (a) /V (b) /Kids [2 0 R] >>] >> >> endobj\n2 0 obj [1 0 R] endobj\ntrailer << /Root 1 0 R >>",
+		`<xfdf><fields><field name="a"><value>b</value></field></fields></xfdf>`, `{"a": ["b", 1, null, {"c": true}]}`, "a=b&c=%E4", "a;b\n1;2\n",
+		"--x\r\nContent-Disposition: form-data; name=\"a\"\r\n\r\nb\r\n--x--\r\n",
+	} {
+		f.Add([]byte(b))
+	}
+	f.Fuzz(func(t *testing.T, b []byte) {
+		kind := returns.KindOf(b)
+		if kind == returns.PDF {
+			return
+		}
+		all, err := read.Came(kind, b)
+		if err != nil {
+			return
+		}
+		for _, c := range all {
+			for name, values := range c.Legible().Named {
+				for _, v := range append(values, name) {
+					if !utf8.ValidString(v) || strings.ContainsRune(v, 0) {
+						t.Fatalf("%q cannot be kept", v)
+					}
+				}
+			}
+		}
+	})
 }

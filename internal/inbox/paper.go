@@ -331,6 +331,7 @@ func handwritten(ctx context.Context, sheets []sheetOf, laid map[int]*image.Gray
 	language := "eng"
 	var all []intake.Writing
 	var names []string
+	lists := map[string][]form.Option{} // of what can be nothing else
 	for _, s := range sheets {
 		g := laid[s.page]
 		if g == nil {
@@ -351,6 +352,9 @@ func handwritten(ctx context.Context, sheets []sheetOf, laid map[int]*image.Gray
 			}
 			wide := image.Rect(r.Min.X, r.Min.Y-r.Dy()/6, r.Max.X, r.Max.Y+r.Dy()/6) // hands go over the lines
 			names = append(names, q.Name)
+			if q.Kind == form.Choice && q.List != form.ComboBox {
+				lists[q.Name] = q.Options
+			}
 			for _, times := range []float64{enlarge, larger} {
 				all = append(all, intake.Writing{
 					Picture: scan.Enlarged(added, wide, times, 24), Several: q.Multiline && r.Dy() > 60, Digits: figures(&q),
@@ -367,6 +371,9 @@ func handwritten(ctx context.Context, sheets []sheetOf, laid map[int]*image.Gray
 	}
 	for i, n := range names {
 		a, b := read[2*i], read[2*i+1]
+		if options := lists[n]; len(options) > 0 {
+			a.Text, b.Text = nearest(a.Text, options), nearest(b.Text, options)
+		}
 		if b.Sure > a.Sure && b.Text != "" || a.Text == "" {
 			a, b = b, a
 		}
@@ -392,6 +399,33 @@ func figures(f *form.Field) bool {
 		return !strings.Contains(f.Format.Pattern, "mmm")
 	}
 	return false
+}
+
+// nearest is the option that text is most like, when a third of its signs or fewer differ (V. Levenshtein, 1966); else the text.
+func nearest(text string, options []form.Option) string {
+	best, off := text, 1.0/3
+	for _, o := range options {
+		x, y := []rune(strings.ToLower(text)), []rune(strings.ToLower(o.Label))
+		row := make([]int, len(y)+1)
+		for j := range row {
+			row[j] = j
+		}
+		for i := range x {
+			last := row[0]
+			row[0] = i + 1
+			for j := range y {
+				cost := 1
+				if x[i] == y[j] {
+					cost = 0
+				}
+				last, row[j+1] = row[j+1], min(row[j+1]+1, row[j]+1, last+cost)
+			}
+		}
+		if d := float64(row[len(y)]) / float64(max(1, len(y))); d <= off && text != "" {
+			best, off = o.Label, d
+		}
+	}
+	return best
 }
 
 // readBoxes tells which boxes are ticked. Of a group of buttons it is the one with most ink; two that have much are in doubt.

@@ -29,6 +29,7 @@ func (hookArgs) Kind() string { return store.WorkHook }
 type caller struct {
 	river.WorkerDefaults[hookArgs]
 	store *store.Store
+	inbox *inbox.Reader
 }
 
 // Timeout leaves the other side time to answer.
@@ -89,7 +90,7 @@ func (w *caller) told(ctx context.Context, id int64) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	forms, err := inbox.NewReader(w.store).FormsOf(ctx, r.DocumentID)
+	forms, err := w.inbox.FormsOf(ctx, r.DocumentID)
 	if err != nil {
 		return nil, err
 	}

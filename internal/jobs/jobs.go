@@ -84,8 +84,9 @@ func New(ctx context.Context, s *store.Store, o Options) (*Queue, error) {
 		river.AddWorker(ws, &finder{store: s})
 		river.AddWorker(ws, &filler{store: s})
 		river.AddWorker(ws, &postman{store: s, post: o.Post})
-		river.AddWorker(ws, &returnReader{store: s, inbox: inbox.NewReader(s)})
-		river.AddWorker(ws, &caller{store: s})
+		reads := inbox.NewReader(s)
+		river.AddWorker(ws, &returnReader{store: s, inbox: reads})
+		river.AddWorker(ws, &caller{store: s, inbox: reads})
 		config.Workers = ws
 		config.Queues = map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: o.Workers}}
 	}

@@ -5,6 +5,8 @@ const typing = (e) => e.target.closest?.("input, select, textarea") || e.ctrlKey
 export function startReturned() {
   const first = document.querySelector(".retpages rect.wrong, .retpages rect.unsure"), pages = document.querySelector(".retpages");
   if (first) pages.scrollTop += first.getBoundingClientRect().top - pages.getBoundingClientRect().top - pages.clientHeight / 2;
+  const doubtful = location.hash === "#return" && document.querySelector(".retnote > .entry.unsure :is(input:not([type=hidden]), select, textarea:not([hidden]))");
+  if (doubtful) { doubtful.focus(); doubtful.select?.(); } // confirmed by the enter key, one after the other
   document.addEventListener("keydown", (e) => {
     if (typing(e)) return;
     const to = { k: "k-next", p: "p-back", c: "checked", n: "next-one" }[e.key.toLowerCase()];

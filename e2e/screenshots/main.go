@@ -64,7 +64,8 @@ func run(address, folder string) error {
 	s.click("button.do")
 	s.wait("document.querySelector('#documents .row')")
 	s.try(func() error {
-		return s.Eval("[...document.querySelectorAll('#documents .row')].find(r => r.querySelector('.title').value === 'Berth application')"+
+		return s.Eval("[...document.querySelectorAll('#documents .row')]"+
+			".find(r => r.querySelector('.title').value === 'Berth application')"+
 			".querySelector('.go a').click()", nil)
 	})
 	s.wait("document.getElementById('find-all')")

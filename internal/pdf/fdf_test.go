@@ -81,7 +81,8 @@ d.save(scriptArgs[1], "incremental");`), 0o600))
 // Whatever strangers send as answers is read or refused; nothing panics and nothing goes on for ever.
 func FuzzAnswers(f *testing.F) {
 	for _, b := range []string{
-		"%FDF-1.2\n1 0 obj << /FDF << /Fields [<< /T (a) /V (b) /Kids [2 0 R] >>] >> >> endobj\n2 0 obj [1 0 R] endobj\ntrailer << /Root 1 0 R >>",
+		"%FDF-1.2\n1 0 obj << /FDF << /Fields [<< /T (a) /V (b) /Kids [2 0 R] >>] >> >> endobj\n" +
+			"2 0 obj [1 0 R] endobj\ntrailer << /Root 1 0 R >>",
 		`<xfdf><fields><field name="a"><value>b</value></field></fields></xfdf>`, `{"a": ["b", 1, null, {"c": true}]}`, "a=b&c=%E4", "a;b\n1;2\n",
 		"--x\r\nContent-Disposition: form-data; name=\"a\"\r\n\r\nb\r\n--x--\r\n",
 	} {

@@ -31,11 +31,29 @@ const (
 // served is a server in a process of its own.
 type served struct {
 	self, at, database string
+	more               []string // of its command line
 	process            *exec.Cmd
 }
 
+// serving starts a server on a database, at a free port of loopback.
+func serving(ctx context.Context, s *store.Store, self string, more ...string) (*served, error) {
+	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp", "127.0.0.1:0")
+	if err != nil {
+		return nil, err
+	}
+	v := &served{self: self, at: l.Addr().String(), database: s.Pool.Config().ConnString(), more: more}
+	return v, errors.Join(l.Close(), v.start(ctx))
+}
+
+// stop ends the server.
+func (v *served) stop() {
+	_ = v.process.Process.Signal(os.Interrupt)
+	_ = v.process.Wait()
+}
+
+// start starts the server, again where it was killed, and waits until it is ready.
 func (v *served) start(ctx context.Context) error {
-	v.process = exec.CommandContext(ctx, v.self, "serve", "--address", v.at, "--database", v.database, "--answers-a-minute", "10000000")
+	v.process = exec.CommandContext(ctx, v.self, append([]string{"serve", "--address", v.at, "--database", v.database}, v.more...)...)
 	v.process.Stderr = os.Stderr
 	if err := v.process.Start(); err != nil {
 		return err
@@ -64,18 +82,11 @@ func Returns(ctx context.Context, w io.Writer, address, self string) (err error)
 	if err := demo.Returns(ctx, s); err != nil {
 		return err
 	}
-	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp", "127.0.0.1:0")
+	server, err := serving(ctx, s, self, "--answers-a-minute", "10000000")
 	if err != nil {
 		return err
 	}
-	server := &served{self: self, at: l.Addr().String(), database: s.Pool.Config().ConnString()}
-	if err := errors.Join(l.Close(), server.start(ctx)); err != nil {
-		return err
-	}
-	defer func() {
-		_ = server.process.Process.Signal(os.Interrupt)
-		_ = server.process.Wait()
-	}()
+	defer server.stop()
 	if err := send(ctx, w, s, server); err != nil {
 		return err
 	}

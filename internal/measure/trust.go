@@ -6,11 +6,9 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"net"
 	"net/http"
 	"net/url"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"slices"
 	"strconv"
@@ -38,35 +36,12 @@ func Trust(ctx context.Context, w io.Writer, address, self string) (err error) {
 	if err := demo.Load(ctx, s, "berth-application.pdf"); err != nil {
 		return err
 	}
-	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp", "127.0.0.1:0")
+	server, err := serving(ctx, s, self)
 	if err != nil {
 		return err
 	}
-	at := l.Addr().String()
-	if err := l.Close(); err != nil {
-		return err
-	}
-	server := exec.CommandContext(ctx, self, "serve", "--address", at, "--database", s.Pool.Config().ConnString())
-	server.Stderr = os.Stderr
-	if err := server.Start(); err != nil {
-		return err
-	}
-	defer func() {
-		_ = server.Process.Signal(os.Interrupt)
-		_ = server.Wait()
-	}()
-	base := "http://" + at
-	for end := time.Now().Add(30 * time.Second); ; time.Sleep(100 * time.Millisecond) {
-		if res, err := http.Get(base + "/readyz"); err == nil {
-			_ = res.Body.Close()
-			if res.StatusCode == http.StatusOK {
-				break
-			}
-		}
-		if time.Now().After(end) {
-			return errors.New("the server did not become ready")
-		}
-	}
+	defer server.stop()
+	base := "http://" + server.at
 	c, err := signIn(base)
 	if err != nil {
 		return err
@@ -75,7 +50,7 @@ func Trust(ctx context.Context, w io.Writer, address, self string) (err error) {
 	if err != nil {
 		return err
 	}
-	m := &meter{pid: server.Process.Pid}
+	m := &meter{pid: server.process.Process.Pid}
 	idle, _ := m.now()
 	fmt.Fprintf(w, "\nAttacks on a server of its own, in MB of memory; it has %d at rest\n%-58s %7s %7s %8s\n", idle, "", "more", "after",
 		"helpers")

@@ -78,3 +78,24 @@ func Answers(src []byte) (map[string]any, error) {
 	}
 	return out, nil
 }
+
+// Typed are answers as [Form.With] takes them: those to the questions of a form, several choices of one as a list. Signatures and buttons
+// take none.
+func Typed(t *form.Template, answers map[string]string) map[string]any {
+	out := map[string]any{}
+	for _, f := range t.Placed() {
+		v, ok := answers[f.Name]
+		if !ok || f.Kind == form.Signature || f.Kind == form.Button {
+			continue
+		}
+		out[f.Name] = v
+		if f.Kind == form.Choice && f.List == form.ManyList {
+			var list []any
+			for one := range strings.SplitSeq(v, "\n") {
+				list = append(list, one)
+			}
+			out[f.Name] = list
+		}
+	}
+	return out
+}

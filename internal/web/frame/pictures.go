@@ -77,64 +77,58 @@ func (s *Frame) Picture(c *echo.Context) error {
 	}
 	as := c.QueryParam("as")
 	key := fmt.Sprintf("%s/%d/%d/%s", sha, n, width, as)
-	b, ok := s.pictures.Get(key)
-	if !ok {
-		ctx := c.Request().Context()
-		file, err := s.File(ctx, sha)
-		if err != nil {
-			return err
+	b, err := s.drawn(c.Request().Context(), key, sha, width, func(d *engine.Doc) (form.Page, bool) {
+		if n < 1 || n > len(d.Pages()) {
+			return form.Page{}, false
 		}
-		var img *image.RGBA
-		err = engine.Use(ctx, file, func(d *engine.Doc) (err error) {
-			if n < 1 || n > len(d.Pages()) {
-				return store.ErrMissing
-			}
-			p := d.Pages()[n-1]
-			p.N = n
-			if as != "" {
-				if p, ok = pageOf(sha, n, as); !ok {
-					return store.ErrMissing
-				}
-			}
-			w, _ := p.ViewSize()
-			img, err = d.RenderPage(p, float64(width)/w)
-			return err
-		})
-		if err != nil {
-			return unreadable(err)
+		if as != "" {
+			return pageOf(sha, n, as)
 		}
-		if b, err = engine.PNG(img); err != nil {
-			return err
-		}
-		s.pictures.Add(key, b)
+		p := d.Pages()[n-1]
+		p.N = n
+		return p, true
+	})
+	if err != nil {
+		return err
 	}
 	c.Response().Header().Set("Cache-Control", "private, max-age=31536000, immutable")
 	return c.Blob(http.StatusOK, "image/png", b)
 }
 
+// drawn gives the picture of a page of a file, so many pixels wide, and keeps it at hand under a key.
+func (s *Frame) drawn(ctx context.Context, key, sha string, width int, page func(*engine.Doc) (form.Page, bool)) ([]byte, error) {
+	if b, ok := s.pictures.Get(key); ok {
+		return b, nil
+	}
+	file, err := s.File(ctx, sha)
+	if err != nil {
+		return nil, err
+	}
+	var img *image.RGBA
+	err = engine.Use(ctx, file, func(d *engine.Doc) (err error) {
+		p, ok := page(d)
+		if !ok {
+			return store.ErrMissing
+		}
+		w, _ := p.ViewSize()
+		img, err = d.RenderPage(p, float64(width)/w)
+		return err
+	})
+	if err != nil {
+		return nil, unreadable(err)
+	}
+	b, err := engine.PNG(img)
+	if err == nil {
+		s.pictures.Add(key, b)
+	}
+	return b, err
+}
+
 // PageSeen draws a page of a form, so many pixels wide, for people who have no account; drawn pages are kept at hand.
 func (s *Frame) PageSeen(c *echo.Context, p form.Page, width int) error {
-	ctx := c.Request().Context()
-	u := PictureURL(p, width)
-	b, ok := s.pictures.Get(u)
-	if !ok {
-		file, err := s.File(ctx, p.File)
-		if err != nil {
-			return err
-		}
-		var img *image.RGBA
-		err = engine.Use(ctx, file, func(d *engine.Doc) (err error) {
-			w, _ := p.ViewSize()
-			img, err = d.RenderPage(p, float64(width)/w)
-			return err
-		})
-		if err != nil {
-			return unreadable(err)
-		}
-		if b, err = engine.PNG(img); err != nil {
-			return err
-		}
-		s.pictures.Add(u, b)
+	b, err := s.drawn(c.Request().Context(), PictureURL(p, width), p.File, width, func(*engine.Doc) (form.Page, bool) { return p, true })
+	if err != nil {
+		return err
 	}
 	c.Response().Header().Set("Cache-Control", "private, max-age=86400")
 	return c.Blob(http.StatusOK, "image/png", b)

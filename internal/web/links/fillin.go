@@ -555,7 +555,7 @@ func fillPart(
 	said string,
 	again func(string) error,
 ) error {
-	switch err := signing.FillIn(c.Request().Context(), s, *w.desk, forFilling(&w.form, sent)); {
+	switch err := signing.FillIn(c.Request().Context(), s, *w.desk, fill.Typed(&w.form, sent)); {
 	case store.Said(err):
 		return err
 	case err != nil:
@@ -577,26 +577,6 @@ func typedIn(c *echo.Context, w *webForm) map[string]string {
 	}
 	for _, f := range w.form.Placed() {
 		out[f.Name] = strings.Join(values["a."+f.Name], "\n")
-	}
-	return out
-}
-
-// forFilling are answers as [fill.Form.With] takes them.
-func forFilling(t *form.Template, answers map[string]string) map[string]any {
-	out := map[string]any{}
-	for _, f := range t.Placed() {
-		v, ok := answers[f.Name]
-		if !ok {
-			continue
-		}
-		out[f.Name] = v
-		if f.Kind == form.Choice && f.List == form.ManyList {
-			var list []any
-			for one := range strings.SplitSeq(v, "\n") {
-				list = append(list, one)
-			}
-			out[f.Name] = list
-		}
 	}
 	return out
 }
@@ -634,7 +614,7 @@ func keepFilled(s *frame.Frame, c *echo.Context, l store.FormLink, w *webForm, s
 	if err != nil {
 		return "", err
 	}
-	pdf, err := fill.With(src, forFilling(&w.form, sent), fill.Options{Now: now, Force: true})
+	pdf, err := fill.With(src, fill.Typed(&w.form, sent), fill.Options{Now: now, Force: true})
 	if err == nil && len(pictures) > 0 {
 		pdf, err = write.PicturesIn(pdf, pictures)
 	}

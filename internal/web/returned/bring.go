@@ -182,21 +182,7 @@ func (t *tally) unpack(ctx context.Context, s *frame.Frame, document int64, name
 
 // filled is an edition with answers in it; what its rules refuse stands in it all the same.
 func filled(src []byte, t *form.Template, answers map[string]string) ([]byte, error) {
-	all := map[string]any{}
-	for _, f := range t.Placed() {
-		v, ok := answers[f.Name]
-		if !ok || v == "" || f.Kind == form.Signature || f.Kind == form.Button {
-			continue
-		}
-		all[f.Name] = v
-		if f.Kind == form.Choice && f.List == form.ManyList {
-			var list []any
-			for one := range strings.SplitSeq(v, "\n") {
-				list = append(list, one)
-			}
-			all[f.Name] = list
-		}
-	}
+	all := fill.Typed(t, answers)
 	prepared, err := fill.Prepare(src)
 	if err != nil {
 		return nil, err

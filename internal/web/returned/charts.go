@@ -11,7 +11,6 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"zealousmargin.example/internal/form"
-	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/returns"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web/frame"
@@ -235,25 +234,10 @@ func emptyOf(columns []returns.Column, filled map[string]int, n int, v *view) *c
 
 // emptyMap is every page with its fields, tinted by how often they are left empty.
 func emptyMap(t *form.Template, keys map[string]string, filled map[string]int, n int) []leaf {
-	var out []leaf
-	for i, p := range t.Pages {
-		w, h := p.ViewSize()
-		l := leaf{N: i + 1, Picture: frame.PictureURL(p, 820), High: 100 * h / w}
-		m := geom.ToView(p.Width, p.Height, p.Rotate)
-		for _, f := range t.OnPage(i + 1) {
-			key := keys[f.Name]
-			if key == "" || !f.Placed() || f.ReadOnly || f.Formula != "" {
-				continue
-			}
-			r := f.Rect.Apply(m)
-			left := n - filled[key]
-			l.Notes = append(l.Notes, mapped{
-				Key: key, X: 100 * r.X0 / w, Y: 100 * r.Y0 / w, W: 100 * r.W() / w, H: 100 * r.H() / w,
-				Share: math.Round(10*float64(left)/float64(n)) * 10,
-				Label: fmt.Sprintf("%s: left empty by %d of %d", f.Tooltip, left, n),
-			})
-		}
-		out = append(out, l)
-	}
-	return out
+	return leavesOf(t, keys, func(f *form.Field, m mapped) (mapped, bool) {
+		left := n - filled[m.Key]
+		m.Share = math.Round(10*float64(left)/float64(n)) * 10
+		m.Label = fmt.Sprintf("%s: left empty by %d of %d", f.Tooltip, left, n)
+		return m, !f.ReadOnly && f.Formula == ""
+	})
 }

@@ -172,54 +172,57 @@ func open(ctx context.Context, s *frame.Frame, forms *inbox.Forms, document, id 
 	return o, err
 }
 
-// leaves lays answers over the pages of a form.
-func leaves(t *form.Template, keys map[string]string, of func(key string) (answer string, wrong, unsure bool)) []leaf {
+// leavesOf lays something over the fields of every page of a form that are questions; as says what, and whether.
+func leavesOf(t *form.Template, keys map[string]string, as func(*form.Field, mapped) (mapped, bool)) []leaf {
 	var out []leaf
 	for i, p := range t.Pages {
 		w, h := p.ViewSize()
 		l := leaf{N: i + 1, Picture: frame.PictureURL(p, 820), High: 100 * h / w}
-		m := geom.ToView(p.Width, p.Height, p.Rotate)
+		to := geom.ToView(p.Width, p.Height, p.Rotate)
 		for _, f := range t.OnPage(i + 1) {
 			key := keys[f.Name]
 			if key == "" || !f.Placed() {
 				continue
 			}
-			v, wrong, unsure := of(key)
-			r := f.Rect.Apply(m)
-			n := mapped{
-				Key: key, X: 100 * r.X0 / w, Y: 100 * r.Y0 / w, W: 100 * r.W() / w, H: 100 * r.H() / w, Wrong: wrong, Unsure: unsure,
-				Label: f.Tooltip,
-			}
-			switch f.Kind {
-			case form.CheckBox, form.Radio:
-				if n.Tick = v != "" && (v == f.Export || v == f.OnState()); !n.Tick && !wrong && !unsure {
-					continue
-				}
-			default:
-				n.Text = v
-				if f.Kind == form.Choice {
-					for _, o := range f.Options {
-						if o.Export == v {
-							n.Text = o.Label
-						}
-					}
-				}
-				if v == "" && !wrong && !unsure {
-					continue
-				}
-			}
+			r := f.Rect.Apply(to)
 			size := f.Look.Size
 			if size == 0 {
 				if size = math.Min(11, r.H()*0.72); f.Multiline {
 					size = 9
 				}
 			}
-			n.Size = 100 * size / w
-			l.Notes = append(l.Notes, n)
+			m := mapped{
+				Key: key, X: 100 * r.X0 / w, Y: 100 * r.Y0 / w, W: 100 * r.W() / w, H: 100 * r.H() / w, Label: f.Tooltip,
+				Size: 100 * size / w,
+			}
+			if m, ok := as(&f, m); ok {
+				l.Notes = append(l.Notes, m)
+			}
 		}
 		out = append(out, l)
 	}
 	return out
+}
+
+// leaves lays answers over the pages of a form.
+func leaves(t *form.Template, keys map[string]string, of func(key string) (answer string, wrong, unsure bool)) []leaf {
+	return leavesOf(t, keys, func(f *form.Field, m mapped) (mapped, bool) {
+		v, wrong, unsure := of(m.Key)
+		m.Wrong, m.Unsure = wrong, unsure
+		switch f.Kind {
+		case form.CheckBox, form.Radio:
+			m.Tick = v != "" && (v == f.Export || v == f.OnState())
+			return m, m.Tick || wrong || unsure
+		case form.Choice:
+			for _, o := range f.Options {
+				if o.Export == v {
+					v = o.Label
+				}
+			}
+		}
+		m.Text = v
+		return m, v != "" || wrong || unsure
+	})
 }
 
 // returnOf is the return of a request with the forms of its document.

@@ -58,6 +58,7 @@ func TestAFormIsFilledInOnTheWeb(t *testing.T) {
 	o, c, token := linked(t, url.Values{})
 	_, body := c.get("/f/" + token)
 	assert.Contains(t, body, `id="here"`)
+	assert.Contains(t, body, "/fill?as=pages", "on a wide screen it is filled in on its pages")
 	code, body := c.get("/f/" + token + "/fill")
 	require.Equal(t, http.StatusOK, code)
 	assert.Contains(t, body, "Name of vessel")

@@ -56,6 +56,7 @@ type openView struct {
 	Get     string // where the file is
 	At      string // the address of the link
 	Here    string // where the form is filled in; empty when it cannot be
+	OnPages string // the same, on its pages
 	Sent    bool
 	Ended   string // why the link leads nowhere
 	Thanks  string // for the last answer that it takes
@@ -154,6 +155,8 @@ func openPage(s *frame.Frame, c *echo.Context, code int, v openView, said string
 			v.Here += "?" + q.Encode()
 		}
 	}
+	q.Set("as", "pages")
+	v.OnPages = v.At + "/fill?" + q.Encode()
 	v.Sent = c.QueryParam("sent") != ""
 	return s.Render(c, code, "open", "page", v)
 }

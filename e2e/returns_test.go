@@ -193,3 +193,44 @@ func wordsOf(o *office, b *browser.Browser, css string) (s string) {
 	o.must(b.Eval("document.querySelector('"+css+"').textContent", &s))
 	return s
 }
+
+// On a wide screen the form is filled in on its pages: fields stand where they are printed, the rules answer, and it is sent from there.
+func TestAFormIsFilledInOnItsPages(t *testing.T) {
+	o, _ := openBehind(t)
+	link := o.linked()
+	b, err := browser.Start(browser.Options{})
+	require.NoError(t, err)
+	t.Cleanup(b.Close)
+	o.must(b.Open(o.url + "/f/" + link.Token))
+	o.must(b.Click("#here-wide"))
+	settled(o, b)
+	typed := func(name, value string) {
+		o.must(b.Eval("document.querySelector('.live[data-name="+name+"]').scrollIntoView({ block: 'center' })", nil))
+		o.must(b.Fill(".live[data-name="+name+"]", value))
+		o.must(b.Eval("document.activeElement.blur()", nil))
+		settled(o, b)
+	}
+	x, y, w, h, err := b.Rect(".live[data-name=name_vessel]")
+	require.NoError(t, err)
+	px, py, pw, ph, err := b.Rect(".websheet")
+	require.NoError(t, err)
+	q := o.field("name_vessel")
+	d := o.draft()
+	page := d.Template.Pages[0]
+	assert.InDelta(t, q.Rect.X0/page.Width, (x-px)/pw, 0.005, "it stands where it is printed")
+	assert.InDelta(t, 1-q.Rect.Y1/page.Height, (y-py)/ph, 0.005)
+	assert.InDelta(t, q.Rect.W()/page.Width, w/pw, 0.005)
+	assert.Positive(t, h)
+	typed("date_birth", "31.02.1971")
+	o.must(b.Wait("!document.getElementById('told').hidden"))
+	assert.Contains(t, wordsOf(o, b, "#told"), "date")
+	typed("date_birth", "")
+	typed("name_vessel", "Petrel")
+	o.must(b.Click("#send"))
+	o.must(b.Wait("document.getElementById('done')"))
+	assert.Contains(t, wordsOf(o, b, "#done"), "Petrel")
+	all, err := o.store.Returns(t.Context(), 1)
+	require.NoError(t, err)
+	require.Len(t, all, 1)
+	assert.Contains(t, string(all[0].AnswersJSON), "Petrel")
+}

@@ -238,6 +238,6 @@ func TestABrowserShowsALinkInThePagesThatItNames(t *testing.T) {
 		require.NoError(t, os.WriteFile(file, printed, 0o600))
 		said := run(t, "pdftotext", file, "-")
 		assert.Contains(t, said, "A page of another site")
-		assert.Equal(t, want, strings.Contains(said, "First: fill it in"), "shown in a page of %s when %q may: %s", site.URL, frames, said)
+		assert.Equal(t, want, strings.Contains(said, "fill it in here"), "shown in a page of %s when %q may: %s", site.URL, frames, said)
 	}
 }

@@ -279,7 +279,7 @@ func TestPaperThatCameBackIsRead(t *testing.T) {
 	require.NoError(t, err)
 	forms, err := reader.FormsOf(t.Context(), 1)
 	require.NoError(t, err)
-	sheets := 6
+	sheets := 3
 	if os.Getenv("ZM_ALL") != "" {
 		sheets = 20
 	}

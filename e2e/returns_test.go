@@ -161,7 +161,7 @@ func TestAFormIsFilledInOnATelephoneAndArrives(t *testing.T) {
 	o.must(o.Eval("document.querySelector('#charts rect.last title').textContent", &bar))
 	assert.Contains(t, bar, ": 1", "the chart has moved")
 	o.must(o.Click("#next-one"))
-	o.must(o.Wait("document.querySelector('.retnote')"))
+	o.must(o.Wait("document.querySelector('.retnote') && document.documentElement.dataset.live"))
 	assert.Contains(t, o.text(".retnote"), "by link")
 	o.must(o.Eval("document.activeElement.blur()", nil))
 	o.must(o.Key("c"))
@@ -210,17 +210,15 @@ func TestAFormIsFilledInOnItsPages(t *testing.T) {
 		o.must(b.Eval("document.activeElement.blur()", nil))
 		settled(o, b)
 	}
-	x, y, w, h, err := b.Rect(".live[data-name=name_vessel]")
-	require.NoError(t, err)
-	px, py, pw, ph, err := b.Rect(".websheet")
-	require.NoError(t, err)
-	q := o.field("name_vessel")
-	d := o.draft()
+	var at [3]float64 // left, top and width, in parts of the page
+	o.must(b.Eval("(() => { const e = document.querySelector('.live[data-name=name_vessel]').getBoundingClientRect(), "+
+		"p = document.querySelector('.websheet').getBoundingClientRect(); "+
+		"return [(e.left - p.left) / p.width, (e.top - p.top) / p.height, e.width / p.width] })()", &at))
+	q, d := o.field("name_vessel"), o.draft()
 	page := d.Template.Pages[0]
-	assert.InDelta(t, q.Rect.X0/page.Width, (x-px)/pw, 0.005, "it stands where it is printed")
-	assert.InDelta(t, 1-q.Rect.Y1/page.Height, (y-py)/ph, 0.005)
-	assert.InDelta(t, q.Rect.W()/page.Width, w/pw, 0.005)
-	assert.Positive(t, h)
+	assert.InDelta(t, q.Rect.X0/page.Width, at[0], 0.005, "it stands where it is printed")
+	assert.InDelta(t, 1-q.Rect.Y1/page.Height, at[1], 0.005)
+	assert.InDelta(t, q.Rect.W()/page.Width, at[2], 0.005)
 	typed("date_birth", "31.02.1971")
 	o.must(b.Wait("!document.getElementById('told').hidden"))
 	assert.Contains(t, wordsOf(o, b, "#told"), "date")

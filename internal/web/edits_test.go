@@ -141,7 +141,7 @@ func TestPicturesAreDrawnAsAskedAndKept(t *testing.T) {
 	for path, want := range map[string]int{
 		"/pictures/" + sha + "/9/100.png": http.StatusNotFound, "/pictures/" + sha + "/1/99999.png": http.StatusUnprocessableEntity,
 		"/pictures/unknown/1/100.png": http.StatusNotFound,
-		"/documents/1/returns":        http.StatusNotFound, "/documents/x/fit": http.StatusNotFound,
+		"/documents/1/nothing":        http.StatusNotFound, "/documents/x/fit": http.StatusNotFound,
 		"/editions/1/other.pdf": http.StatusNotFound, "/nowhere": http.StatusNotFound,
 	} {
 		code, _ := o.get(path)

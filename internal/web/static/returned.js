@@ -3,6 +3,7 @@
 const typing = (e) => e.target.closest?.("input, select, textarea") || e.ctrlKey || e.altKey || e.metaKey;
 
 export function startReturned() {
+  document.documentElement.dataset.live = "yes";
   const first = document.querySelector(".retpages rect.wrong, .retpages rect.unsure"), pages = document.querySelector(".retpages");
   if (first) pages.scrollTop += first.getBoundingClientRect().top - pages.getBoundingClientRect().top - pages.clientHeight / 2;
   const doubtful = location.hash === "#return" && document.querySelector(".retnote > .entry.unsure :is(input:not([type=hidden]), select, textarea:not([hidden]))");

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/json"
+	"errors"
 	"time"
 )
 
@@ -16,6 +17,15 @@ type Begun struct {
 
 // Answers are by the names of fields.
 func (b Begun) Answers() map[string]string { return byKey[string](b.JSON) }
+
+// mostBegun is how many forms may lie begun at one link; begunFor is for how long one lies that nobody goes on with.
+const (
+	mostBegun = 5000
+	begunFor  = "90 days"
+)
+
+// ErrManyBegun is returned when no more is kept of what is begun at a link; what is sent is taken all the same.
+var ErrManyBegun = errors.New("so many have begun this form that no more can be kept with the office: go on now, or get the form as a file")
 
 // NewCode is one by which a form that was begun is come back to.
 func NewCode() string { return rand.Text()[:10] }
@@ -34,6 +44,13 @@ func (s *Store) KeepBegun(ctx context.Context, link int64, code string, fresh bo
 		return err
 	}
 	if fresh {
+		var n int
+		if err := s.db.GetContext(ctx, &n, `select count(*) from begun where link_id = $1`, link); err != nil {
+			return err
+		}
+		if n >= mostBegun {
+			return ErrManyBegun
+		}
 		_, err := s.db.ExecContext(ctx, `insert into begun (link_id, code, answers) values ($1, $2, $3)
 			on conflict (link_id, code) do update set answers = $3, changed_at = now()`, link, code, b)
 		return err

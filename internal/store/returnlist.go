@@ -460,9 +460,12 @@ func (s *Store) DaysKept(ctx context.Context, document int64) (int, error) {
 	return n, gone(err)
 }
 
-// RetainReturns deletes the returns that are older than they are kept, and tells how many they were.
+// RetainReturns deletes the returns that are older than they are kept, and what was begun long ago, and tells how many they were.
 func (s *Store) RetainReturns(ctx context.Context) (int, error) {
 	all := 0
+	if _, err := s.db.ExecContext(ctx, `delete from begun where changed_at < now() - interval '`+begunFor+`'`); err != nil {
+		return 0, err
+	}
 	for {
 		var old []struct {
 			ID       int64 `db:"id"`

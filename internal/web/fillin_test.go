@@ -24,6 +24,7 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/pdf/fill"
+	"zealousmargin.example/internal/store"
 )
 
 // linked is an office with an edition and an open link to it.
@@ -159,6 +160,31 @@ func TestTheBoundsOfALinkHoldOnTheWeb(t *testing.T) {
 	all, err := o.store.Returns(t.Context(), 1)
 	require.NoError(t, err)
 	assert.Len(t, all, 1)
+}
+
+// A page that is filled in may ask often, and not without end; what is begun and left is forgotten after some months.
+func TestStrangersCannotAskWithoutEnd(t *testing.T) {
+	o, c, token := linked(t, url.Values{})
+	asked, last := 0, 0
+	for ; asked < 2000 && last != http.StatusTooManyRequests; asked++ {
+		res, err := http.Post(o.url+"/f/"+token+"/answers", "application/json", strings.NewReader("nothing"))
+		require.NoError(t, err)
+		require.NoError(t, res.Body.Close())
+		last = res.StatusCode
+	}
+	assert.Equal(t, http.StatusTooManyRequests, last)
+	assert.Greater(t, asked, 240)
+	code, _ := c.get("/f/" + token + "/pages/1?w=1234")
+	assert.Equal(t, http.StatusNotFound, code)
+	list, err := o.store.FormLinks(t.Context(), 1)
+	require.NoError(t, err)
+	require.NoError(t, o.store.KeepBegun(t.Context(), list[0].ID, "OLD", true, map[string]string{"a": "b"}))
+	_, err = o.store.Pool.Exec(t.Context(), `update begun set changed_at = now() - interval '100 days'`)
+	require.NoError(t, err)
+	_, err = o.store.RetainReturns(t.Context())
+	require.NoError(t, err)
+	_, err = o.store.BegunAt(t.Context(), list[0].ID, "OLD")
+	require.ErrorIs(t, err, store.ErrMissing)
 }
 
 // A picture for the button that takes one stands in the form that comes back.

@@ -35,6 +35,7 @@ type Frame struct {
 	Sessions *scs.SessionManager
 	Tries    *Throttle // to sign in
 	Answers  *Answers  // that come back
+	Typing   *Answers  // that are given while a form is filled in
 	Inbox    *inbox.Reader
 	reached  func() string
 	// FirstWord is what the first person of an office has to know; empty shuts the page for them.
@@ -73,7 +74,7 @@ func New(s *store.Store, q *jobs.Queue, o Options) (f *Frame, stop func(), err e
 	f = &Frame{
 		Store: s, Queue: q, office: o.Office, Hint: o.Hint, Scanner: o.Scanner, Sessions: scs.New(),
 		views: map[string]*template.Template{}, Tries: newThrottle(), Answers: newAnswers(o.AnswersAMinute), reached: o.Reached,
-		Inbox: inbox.NewReader(s), FirstWord: o.FirstWord, post: o.Post, Tray: o.Tray,
+		Typing: newTyping(), Inbox: inbox.NewReader(s), FirstWord: o.FirstWord, post: o.Post, Tray: o.Tray,
 	}
 	sessions := postgresstore.New(s.DB())
 	f.Sessions.Store = sessions

@@ -58,6 +58,19 @@ func newAnswers(aMinute int) *Answers {
 	return a
 }
 
+// How often a page that is filled in may ask what follows from its answers: with each of them, and somebody who ticks boxes is quick.
+const (
+	typedAtOnce = 240
+	typedEvery  = time.Second / 5
+)
+
+// newTyping bounds how often forms that are filled in on the web ask what follows.
+func newTyping() *Answers {
+	a := newAnswers(0)
+	a.burst, a.every = typedAtOnce, typedEvery
+	return a
+}
+
 // May says how long to wait when too many answers have come for a form, or from an address on the network. It is asked before anything
 // is read.
 func (a *Answers) May(form, sender string, now time.Time) error {

@@ -366,7 +366,7 @@ func PagePicture(s *frame.Frame, c *echo.Context) error {
 		return err
 	}
 	n, width := frame.Number(c.Param("n"), 0), frame.Number(c.QueryParam("w"), usualWidth)
-	if n < 1 || n > len(t.Pages) || width < 100 || width > widestPage {
+	if n < 1 || n > len(t.Pages) || width != usualWidth && width != widestPage { // others would only fill what is kept at hand
 		return store.ErrMissing
 	}
 	return s.PageSeen(c, t.Pages[n-1], width)
@@ -413,8 +413,9 @@ func Answers(s *frame.Frame, c *echo.Context) error {
 		switch err := s.Store.KeepBegun(ctx, l.ID, code, fresh, in.Answers); {
 		case err == nil:
 			out.Code, out.Kept = code, true
-		case !errors.Is(err, store.ErrMissing):
-			return err
+		case errors.Is(err, store.ErrManyBegun) && !in.Keep, errors.Is(err, store.ErrMissing): // the browser has it
+		default:
+			return frame.Refuse(err)
 		}
 	}
 	return c.JSON(http.StatusOK, out)
@@ -430,6 +431,9 @@ func asking(s *frame.Frame, c *echo.Context) (l store.FormLink, w webForm, in gi
 	}
 	if err := l.Good(time.Now()); err != nil {
 		return l, w, in, release.Closed(err)
+	}
+	if err := s.Typing.May(l.Token, frame.Sender(r), time.Now()); err != nil {
+		return l, w, in, err
 	}
 	b, err := io.ReadAll(io.LimitReader(r.Body, mostAnswers+1))
 	if err == nil && len(b) > mostAnswers {

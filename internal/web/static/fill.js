@@ -148,8 +148,9 @@ function ask(keep = false) {
     if (turn !== asked && !keep) return;
     try {
       const res = await fetch(at + "/answers" + (form.dataset.query ? "?" + form.dataset.query : ""), { method: "POST", headers: { "Content-Type": "application/json", Accept: "application/json" }, body: JSON.stringify({ answers, pass: form.elements.pass.value, code, keep }) });
-      if (!res.ok) { trouble(await res.text()); if (res.status >= 500 || res.status === 429) later(); return; }
+      if (!res.ok) { trouble(await res.text()); $("problem").dataset.passing = "yes"; if (res.status >= 500 || res.status === 429) later(); return; }
       state = await res.json();
+      if ($("problem").dataset.passing) { $("problem").hidden = true; delete $("problem").dataset.passing; }
       if (state.code) { code = state.code; $("code").value = code; keepHere(); }
       back(state.kept);
       show();

@@ -13,6 +13,7 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/pdf/read"
+	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/returns"
 )
 
@@ -107,4 +108,20 @@ func FuzzAnswers(f *testing.F) {
 			}
 		}
 	})
+}
+
+// What is written as FDF is read back the same: nested names, letters of all alphabets, brackets, line ends, states of buttons, lists.
+func TestFDFComesBackTheSame(t *testing.T) {
+	values := map[string]string{
+		"owner.name": "Łucja (Bo) \\ Жук", "owner.post.street": "Mill\nLane", "keel": "fin keel", "extras": "water\npower",
+	}
+	b := write.FDF("berth (1).pdf", values, func(n string) bool { return n == "keel" }, func(n string) bool { return n == "extras" })
+	assert.Equal(t, returns.FDF, returns.KindOf(b))
+	c, err := read.FDF(b)
+	require.NoError(t, err)
+	for name, v := range values {
+		assert.Equal(t, v, strings.Join(c.Named[name], "\n"), name)
+	}
+	assert.Len(t, c.Named["extras"], 2)
+	assert.Len(t, c.Named["owner.post.street"], 1)
 }

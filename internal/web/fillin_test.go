@@ -24,6 +24,7 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/pdf/fill"
+	"zealousmargin.example/internal/pdf/read"
 	"zealousmargin.example/internal/store"
 )
 
@@ -301,6 +302,10 @@ func TestReturnsAreBroughtInAndTakenOut(t *testing.T) {
 	assert.Equal(t, "10", list[0].Answers["length_overall"])
 	_, out = o.get("/returns/2/xfdf")
 	assert.Contains(t, out, `<field name="name_vessel"><value>Curlew</value></field>`)
+	_, out = o.get("/returns/2/fdf")
+	back, err := read.FDF([]byte(out))
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Curlew"}, back.Named["name_vessel"])
 	code, out = o.get("/returns/2/pdf")
 	require.Equal(t, http.StatusOK, code)
 	assert.True(t, strings.HasPrefix(out, "%PDF-"))

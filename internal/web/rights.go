@@ -59,7 +59,8 @@ var rights = map[string]right{
 	"GET /documents/:id/signings": staff, "GET /signings/:id": staff, "POST /signings/:id": staff, "GET /signings/:id/form.pdf": staff,
 	"GET /signings/:id/signed/:n": staff, "GET /sign-file": staff, "POST /sign-file": staff,
 	"GET /documents/:id/returns": staff, "POST /documents/:id/returns": staff, "GET /documents/:id/returns/export": staff,
-	"POST /documents/:id/prefill": staff, "GET /returns/:id/pdf": staff, "GET /returns/:id/xfdf": staff, "GET /returns/:id/files/:n": staff,
+	"POST /documents/:id/prefill": staff, "GET /returns/:id/pdf": staff, "GET /returns/:id/xfdf": staff,
+	"GET /returns/:id/fdf": staff, "GET /returns/:id/files/:n": staff,
 	"POST /returns/:id/correct": staff, "POST /returns/:id/deed": staff,
 	"GET /me": staff, "POST /me": staff,
 

@@ -173,6 +173,7 @@ func (srv *Server) routes(o frame.Options) {
 	in.GET("/returns/:id", s.With(release.AReturn))
 	in.GET("/returns/:id/pdf", s.With(returned.AsPDF))
 	in.GET("/returns/:id/xfdf", s.With(returned.AsXFDF))
+	in.GET("/returns/:id/fdf", s.With(returned.AsFDF))
 	in.GET("/returns/:id/files/:n", s.With(returned.AFile))
 	in.POST("/returns/:id/correct", s.With(returned.Correct))
 	in.POST("/returns/:id/deed", s.With(returned.Deed))

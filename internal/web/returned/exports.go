@@ -18,6 +18,7 @@ import (
 
 	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/inbox"
+	"zealousmargin.example/internal/pdf/write"
 	"zealousmargin.example/internal/returns"
 	"zealousmargin.example/internal/store"
 	"zealousmargin.example/internal/web/frame"
@@ -299,6 +300,31 @@ func AsXFDF(s *frame.Frame, c *echo.Context) error {
 		return err
 	}
 	return frame.Download(c, fmt.Sprintf("return-%d.xfdf", r.ID), "application/vnd.adobe.xfdf", b)
+}
+
+// AsFDF gives one return as FDF, in which the states of buttons have the names that the form has for them.
+func AsFDF(s *frame.Frame, c *echo.Context) error {
+	r, forms, err := returnOf(s, c)
+	if err != nil {
+		return err
+	}
+	number, file := 0, ""
+	if r.Edition != nil {
+		number = *r.Edition
+		file = forms.Edition(number).FileName
+	}
+	values := forms.Named(number, r.Answers())
+	button := map[string]bool{}
+	if t := forms.Form(number); t != nil {
+		for _, f := range t.Placed() {
+			if v, ok := values[f.Name]; ok && (f.Kind == form.CheckBox || f.Kind == form.Radio) && !button[f.Name] && v == f.Export {
+				values[f.Name], button[f.Name] = f.OnState(), true
+			}
+		}
+	}
+	t := table{forms: forms}
+	b := write.FDF(file, values, func(n string) bool { return button[n] }, t.several)
+	return frame.Download(c, fmt.Sprintf("return-%d.fdf", r.ID), "application/vnd.fdf", b)
 }
 
 // AsPDF gives one return as PDF: as it came, or its answers in the form of its edition, as they stand now.

@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// A page that is filled in may ask often, and not without end: after a while it may again. Another address on the network is another matter.
+// A page that is filled in may ask often, and not without end: after a while it may again. Another address on the network is another one.
 func TestStrangersCannotAskWithoutEnd(t *testing.T) {
 	a, now := newTyping(), time.Now()
 	for range typedAtOnce {

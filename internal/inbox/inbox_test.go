@@ -36,11 +36,7 @@ func fits(f *form.Template) map[string]any {
 // A filled form comes back as it was filled in, by whatever way: with its fields, flattened, and printed anew by another program (Cairo, by
 // poppler), which leaves neither fields nor the file as it was.
 func TestAFilledPDFComesBack(t *testing.T) {
-	s, reader, e := released(t)
-	f, err := s.EditionForm(t.Context(), e.ID)
-	require.NoError(t, err)
-	file, err := s.File(t.Context(), e.File)
-	require.NoError(t, err)
+	reader, f, file, forms := printed(t)
 	answers := fits(&f)
 	require.Greater(t, len(answers), 12)
 	filled, err := fill.With(file, answers, fill.Options{})
@@ -52,11 +48,9 @@ func TestAFilledPDFComesBack(t *testing.T) {
 	require.NoError(t, os.WriteFile(in, filled, 0o600))
 	said, err := exec.Command("pdftocairo", "-pdf", in, out).CombinedOutput()
 	require.NoError(t, err, string(said))
-	printed, err := os.ReadFile(out)
+	anew, err := os.ReadFile(out)
 	require.NoError(t, err)
-	forms, err := reader.FormsOf(t.Context(), 1)
-	require.NoError(t, err)
-	for way, b := range map[string][]byte{"live": filled, "flattened": flat, "printed": printed} {
+	for way, b := range map[string][]byte{"live": filled, "flattened": flat, "printed": anew} {
 		read, err := reader.Read(t.Context(), store.Target{Document: 1}, returns.KindOf(b), b, time.Now())
 		require.NoError(t, err, way)
 		require.False(t, read[0].Waits, "%s: %s", way, read[0].Problem)

@@ -83,6 +83,19 @@ func releasedEdition(t *testing.T, s *store.Store) store.Edition {
 	return e
 }
 
+// printed is the edition as it is read: its form, its file, and all editions.
+func printed(t *testing.T) (*inbox.Reader, form.Template, []byte, *inbox.Forms) {
+	t.Helper()
+	s, reader, e := released(t)
+	f, err := s.EditionForm(t.Context(), e.ID)
+	require.NoError(t, err)
+	file, err := s.File(t.Context(), e.File)
+	require.NoError(t, err)
+	forms, err := reader.FormsOf(t.Context(), 1)
+	require.NoError(t, err)
+	return reader, f, file, forms
+}
+
 // hand letters text into a place of a picture, as somebody does with a pen: slanting a little, not quite on the line.
 func hand(t *testing.T, img *image.RGBA, r image.Rectangle, text string, rng *rand.Rand) {
 	t.Helper()
@@ -272,13 +285,7 @@ func (n *tally) compare(t *testing.T, f *form.Template, forms *inbox.Forms, u *s
 // Forms that were printed, ticked and lettered by hand, and scanned askew: what is read is right, and what is wrong is among what is said
 // to be unsure. They are others each time; with ZM_ALL they are twenty.
 func TestPaperThatCameBackIsRead(t *testing.T) {
-	s, reader, e := released(t)
-	f, err := s.EditionForm(t.Context(), e.ID)
-	require.NoError(t, err)
-	file, err := s.File(t.Context(), e.File)
-	require.NoError(t, err)
-	forms, err := reader.FormsOf(t.Context(), 1)
-	require.NoError(t, err)
+	reader, f, file, forms := printed(t)
 	sheets := 3
 	if os.Getenv("ZM_ALL") != "" {
 		sheets = 20
@@ -314,13 +321,7 @@ func TestPaperThatCameBackIsRead(t *testing.T) {
 // A photograph of one of its pages, from aside on a table, is read too; it is said that the other page did not come. A picture of something
 // else waits for a person.
 func TestAPhotographOfPaperIsRead(t *testing.T) {
-	s, reader, e := released(t)
-	f, err := s.EditionForm(t.Context(), e.ID)
-	require.NoError(t, err)
-	file, err := s.File(t.Context(), e.File)
-	require.NoError(t, err)
-	forms, err := reader.FormsOf(t.Context(), 1)
-	require.NoError(t, err)
+	reader, f, file, forms := printed(t)
 	rng := rand.New(rand.NewPCG(7, 7))
 	answers := answersFor(&f, rng)
 	pages := onPaper(t, file, &f, answers, rng)

@@ -32,7 +32,6 @@ type Sought struct {
 	Words    string // that stand in an answer, or whom it is from
 	Key      string // a question with a certain answer
 	Answer   string // that answer; "-" is none
-	IDs      []int64
 	Sort     string // the key of a question; empty is when they came
 	Number   bool   // that question is sorted as a number
 	Up       bool   // the smallest, or the oldest, first
@@ -85,9 +84,6 @@ func (q Sought) where() (string, []any) {
 			one, _ := json.Marshal(map[string]string{q.Key: q.Answer}) // two texts
 			add(`r.answers @> ?::jsonb`, string(one))
 		}
-	}
-	if q.IDs != nil {
-		add(`r.id = any(?)`, q.IDs)
 	}
 	return strings.Join(cond, " and "), args
 }

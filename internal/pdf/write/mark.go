@@ -184,16 +184,22 @@ func (b *Builder) mark(w read.Widget, m Mark, name string) error {
 	return nil
 }
 
-// PicturedLook draws a picture and words beside it as the appearance of a widget: the picture in its left two fifths.
-func (b *Builder) PicturedLook(w read.Widget, words string, picture []byte) error {
+// picture puts a picture that somebody gives into the file, and gives its size in pixels.
+func (b *Builder) picture(picture []byte) (ref types.IndirectRef, size geom.Point, err error) {
 	if err := CheckPicture(picture); err != nil {
-		return err
+		return ref, size, err
 	}
 	img, kind, err := image.Decode(bytes.NewReader(picture))
 	if err != nil {
-		return errors.New("this picture is damaged: choose it again")
+		return ref, size, errors.New("this picture is damaged: choose it again")
 	}
-	ref, err := b.image(img, kind, picture)
+	ref, err = b.image(img, kind, picture)
+	return ref, geom.Point{X: float64(img.Bounds().Dx()), Y: float64(img.Bounds().Dy())}, err
+}
+
+// PicturedLook draws a picture and words beside it as the appearance of a widget: the picture in its left two fifths.
+func (b *Builder) PicturedLook(w read.Widget, words string, picture []byte) error {
+	ref, size, err := b.picture(picture)
 	if err != nil {
 		return err
 	}
@@ -208,7 +214,7 @@ func (b *Builder) PicturedLook(w read.Widget, words string, picture []byte) erro
 	}
 	in := geom.R(2, 2, width-2, height-2)
 	mid := in.X0 + in.W()*0.4
-	at := fitted(geom.R(in.X0, in.Y0, mid-3, in.Y1), float64(img.Bounds().Dx()), float64(img.Bounds().Dy()))
+	at := fitted(geom.R(in.X0, in.Y0, mid-3, in.Y1), size.X, size.Y)
 	var c strings.Builder
 	c.WriteString(look.FrameContent(read.LookOf(b.Kit.File, w), width, height, false))
 	fmt.Fprintf(&c, "q\n%s 0 0 %s %s %s cm\n/Im Do\nQ\n", object.Dec(at.W()), object.Dec(at.H()), object.Dec(at.X0), object.Dec(at.Y0))

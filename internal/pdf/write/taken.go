@@ -1,10 +1,7 @@
 package write
 
 import (
-	"bytes"
-	"errors"
 	"fmt"
-	"image"
 	"strings"
 
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
@@ -53,14 +50,7 @@ func PicturesIn(src []byte, pictures map[string][]byte) (_ []byte, err error) {
 }
 
 func (b *Builder) pictureIn(w read.Widget, picture []byte) error {
-	if err := CheckPicture(picture); err != nil {
-		return err
-	}
-	img, kind, err := image.Decode(bytes.NewReader(picture))
-	if err != nil {
-		return errors.New("this picture is damaged: choose it again")
-	}
-	ref, err := b.image(img, kind, picture)
+	ref, size, err := b.picture(picture)
 	if err != nil {
 		return err
 	}
@@ -69,7 +59,7 @@ func (b *Builder) pictureIn(w read.Widget, picture []byte) error {
 	if l.Rotate%180 != 0 {
 		width, height = height, width
 	}
-	at := fitted(geom.R(1, 1, width-1, height-1), float64(img.Bounds().Dx()), float64(img.Bounds().Dy()))
+	at := fitted(geom.R(1, 1, width-1, height-1), size.X, size.Y)
 	var c strings.Builder
 	c.WriteString(look.FrameContent(read.LookOf(b.Kit.File, w), width, height, false))
 	fmt.Fprintf(&c, "q\n%s 0 0 %s %s %s cm\n/Im Do\nQ\n", object.Dec(at.W()), object.Dec(at.H()), object.Dec(at.X0), object.Dec(at.Y0))

@@ -16,10 +16,9 @@ import (
 	"zealousmargin.example/internal/web/frame"
 )
 
-// bar is one bar of a chart: X and W in units of the drawing, High from 0 to 1.
+// bar is one bar of a chart, in units of its drawing.
 type bar struct {
-	X, W, High float64
-	Y, H       float64
+	X, Y, W, H float64
 	Word       string
 	Number     int
 	Last       bool

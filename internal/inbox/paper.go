@@ -30,7 +30,9 @@ const (
 	someInk    = 0.05 // of a box that is ticked, at least
 	littleInk  = 0.012
 	written    = 0.002 // of the area of a field that somebody has written into, at least
+	penned     = 0.6   // mm² of ink are writing in a field of any size: a figure 1 has twice that
 	kerned     = 0.23  // of the size of the type: less is no blank (a blank is about a quarter of an em; common practice, no source)
+	unread     = 0.04  // of the ink of an answer that no word covers, at most
 	certain    = 0.9   // how sure recognition must be not to be doubted
 )
 
@@ -346,7 +348,7 @@ func handwritten(ctx context.Context, sheets []sheetOf, laid map[int]*image.Gray
 				continue
 			}
 			r := pixels(s.form.Pages[s.page-1], q.Rect, paperDPI)
-			if scan.Covered(added, r) < written {
+			if scan.Covered(added, r) < min(written, penned*paperDPI*paperDPI/(25.4*25.4)/float64(r.Dx()*r.Dy())) {
 				c.Named[q.Name] = []string{""}
 				continue
 			}
@@ -383,6 +385,8 @@ func handwritten(ctx context.Context, sheets []sheetOf, laid map[int]*image.Gray
 			c.Sure[n] = 0
 		case a.Text != b.Text: // two looks that do not agree
 			c.Sure[n] = math.Round(50*a.Sure) / 100
+		case max(a.Left, b.Left) > unread: // a part of it was not read at all
+			c.Sure[n] = math.Round(100*a.Sure*(1-max(a.Left, b.Left))) / 100
 		case b.Sure < certain:
 			c.Sure[n] = math.Round(100*b.Sure) / 100
 		}

@@ -153,6 +153,7 @@ var words = strings.Fields(
 func answersFor(f *form.Template, rng *rand.Rand) map[string]string {
 	out := map[string]string{}
 	groups := map[string][]form.Field{}
+	var order []string // the same answers for the same seed
 	for _, q := range f.Placed() {
 		switch q.Kind {
 		case form.Text:
@@ -174,10 +175,14 @@ func answersFor(f *form.Template, rng *rand.Rand) map[string]string {
 				out[q.Name] = strings.Join(w, " ")
 			}
 		case form.CheckBox, form.Radio:
+			if len(groups[q.Name]) == 0 {
+				order = append(order, q.Name)
+			}
 			groups[q.Name] = append(groups[q.Name], q)
 		}
 	}
-	for name, all := range groups {
+	for _, name := range order {
+		all := groups[name]
 		if k := rng.IntN(len(all) + 1); k < len(all) {
 			out[name] = all[k].Export
 			if out[name] == "" {

@@ -20,10 +20,12 @@ type Writing struct {
 	Digits  bool // a number, and nothing else
 }
 
-// Reading is what it was read as, and how sure that is, from 0 to 1: as sure as the least sure of its words.
+// Reading is what it was read as, and how sure that is, from 0 to 1: as sure as the least sure of its words. Left is the share of the ink,
+// from 0 to 1, that lies outside of all words: where it is much, something was written that was not read.
 type Reading struct {
 	Text string
 	Sure float64
+	Left float64
 }
 
 // Page segmentation modes of Tesseract: one block of text, and one line.
@@ -112,6 +114,7 @@ func readSort(
 		out[which[i]].Sure = 1
 	}
 	lines := map[int]string{}
+	words := map[int][]image.Rectangle{}
 	for row := range strings.SplitSeq(string(tsv), "\n") {
 		c := strings.Split(row, "\t")
 		if len(c) < 12 || c[0] != "5" || strings.TrimSpace(c[11]) == "" {
@@ -125,6 +128,7 @@ func readSort(
 		if sure < 80 && strings.Trim(c[11], "|_-—–.,:;'\"‘’“”`~^=*°•\\/[](){}!¦ ") == "" {
 			continue // what is left of a line, and no word
 		}
+		words[page] = append(words[page], boxOf(c))
 		r := &out[which[page-1]]
 		line := c[2] + "." + c[3] + "." + c[4]
 		switch {
@@ -138,5 +142,37 @@ func readSort(
 		r.Text += strings.TrimSpace(c[11])
 		r.Sure = min(r.Sure, sure/100)
 	}
+	for page, boxes := range words {
+		out[which[page-1]].Left = left(all[which[page-1]].Picture, boxes)
+	}
 	return nil
+}
+
+// boxOf is where a row of Tesseract's table stands: left, top, width and height, in pixels.
+func boxOf(c []string) image.Rectangle {
+	var n [4]int
+	for i := range n {
+		n[i], _ = strconv.Atoi(c[6+i])
+	}
+	return image.Rect(n[0], n[1], n[0]+n[2], n[1]+n[3])
+}
+
+// left is the share of the ink that lies outside of all boxes. They are widened a little, since strokes go over them.
+func left(g *image.Gray, boxes []image.Rectangle) float64 {
+	for i, b := range boxes {
+		boxes[i] = b.Inset(-max(2, b.Dy()/6))
+	}
+	ink, outside := 0, 0
+	for y := range g.Rect.Dy() {
+		for x := range g.Rect.Dx() {
+			if g.Pix[y*g.Stride+x] >= 128 {
+				continue
+			}
+			ink++
+			if !slices.ContainsFunc(boxes, image.Pt(x, y).In) {
+				outside++
+			}
+		}
+	}
+	return float64(outside) / float64(max(1, ink))
 }

@@ -16,20 +16,19 @@ import (
 	"zealousmargin.example/internal/geom"
 )
 
-// command builds the program once and gives a way to run it in a folder.
+// command gives a folder with the demo's berth application, and a way to run the program in it.
 func command(t *testing.T) (dir string, run func(args ...string) (string, string, int)) {
 	t.Helper()
 	dir = t.TempDir()
-	bin := filepath.Join(dir, "zealous-margin")
-	out, err := exec.Command("go", "build", "-o", bin, ".").CombinedOutput()
-	require.NoError(t, err, string(out))
+	self, err := os.Executable()
+	require.NoError(t, err)
 	berth, err := demo.Berth()
 	require.NoError(t, err)
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "berth.pdf"), berth.Bytes, 0o600))
 	return dir, func(args ...string) (string, string, int) {
-		c := exec.Command(bin, args...)
+		c := exec.Command(self, args...)
 		c.Dir = dir
-		c.Env = append(os.Environ(), "ZM_DATABASE_URL=") // these need no database
+		c.Env = append(os.Environ(), "ZM_TEST_PROGRAM=yes", "ZM_DATABASE_URL=") // these need no database
 		var stdout, stderr strings.Builder
 		c.Stdout, c.Stderr = &stdout, &stderr
 		_ = c.Run()

@@ -70,35 +70,82 @@ func rotate(p *image.RGBA, deg float64) *image.RGBA {
 
 // blur is a box filter, applied twice.
 func blur(p *image.RGBA, r int) *image.RGBA {
-	w, h := p.Rect.Dx(), p.Rect.Dy()
 	for range 2 {
-		p = box(p, r, h, p.Stride, w, 4) // rows
-		p = box(p, r, w, 4, h, p.Stride) // columns
+		p = down(along(p, r), r)
 	}
 	return p
 }
 
-// box takes the mean of r pixels on both sides, along lines of n pixels that lie step
-// bytes apart; next leads from one of the many lines to the next.
-func box(p *image.RGBA, r, many, next, n, step int) *image.RGBA {
+// means are what sums of so many bytes come to: to divide each time takes three times as long.
+func means(count int) []uint8 {
+	out := make([]uint8, 255*count+1)
+	for sum := range out {
+		out[sum] = uint8(sum / count)
+	}
+	return out
+}
+
+// along takes the mean of each pixel and the r pixels on both sides of it in its row.
+func along(p *image.RGBA, r int) *image.RGBA {
 	out := image.NewRGBA(p.Rect)
-	for line := range many {
+	w := p.Rect.Dx()
+	of := make([][]uint8, 2*r+2)
+	for n := 1; n < len(of); n++ {
+		of[n] = means(n)
+	}
+	for y := range p.Rect.Dy() {
+		in, to := p.Pix[y*p.Stride:][:4*w], out.Pix[y*out.Stride:][:4*w]
 		for c := range 4 {
-			at := line*next + c
 			sum, count := 0, 0
-			for i := -r; i < n; i++ {
-				if i+r < n {
-					sum += int(p.Pix[at+(i+r)*step])
+			for x := -r; x < w; x++ {
+				if x+r < w {
+					sum += int(in[4*(x+r)+c])
 					count++
 				}
-				if i-r-1 >= 0 {
-					sum -= int(p.Pix[at+(i-r-1)*step])
+				if x-r-1 >= 0 {
+					sum -= int(in[4*(x-r-1)+c])
 					count--
 				}
-				if i >= 0 {
-					out.Pix[at+i*step] = uint8(sum / count)
+				if x >= 0 {
+					to[4*x+c] = of[count][sum]
 				}
 			}
+		}
+	}
+	return out
+}
+
+// down does so in its column: row by row, since a column lies all over the memory.
+func down(p *image.RGBA, r int) *image.RGBA {
+	out := image.NewRGBA(p.Rect)
+	h, n := p.Rect.Dy(), 4*p.Rect.Dx()
+	sums := make([]int, n)
+	row := func(y int) []uint8 { return p.Pix[y*p.Stride:][:n] }
+	count := 0
+	var of []uint8
+	for y := -r; y < h; y++ {
+		was := count
+		if y+r < h {
+			for i, v := range row(y + r) {
+				sums[i] += int(v)
+			}
+			count++
+		}
+		if y-r-1 >= 0 {
+			for i, v := range row(y - r - 1) {
+				sums[i] -= int(v)
+			}
+			count--
+		}
+		if y < 0 {
+			continue
+		}
+		if of == nil || count != was {
+			of = means(count)
+		}
+		to := out.Pix[y*out.Stride:][:n]
+		for i, v := range sums {
+			to[i] = of[v]
 		}
 	}
 	return out

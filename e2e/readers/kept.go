@@ -40,17 +40,41 @@ type Kept struct {
 	Refused string // why it could not be released
 }
 
-// FormsOfOthers are the files with fields among those that packages of other makers bring: samples of a PDF library among the Go modules,
-// and test data among those of npm.
-func FormsOfOthers(root string) (map[string][]byte, error) {
+// folders hold the forms among the files that packages of other makers bring: samples of a PDF library among the Go modules, and test
+// data among those of npm. What else they bring has no fields.
+func folders(root string) (base, inside []string, err error) {
 	dir, err := exec.Command("go", "list", "-m", "-f", "{{.Dir}}", "github.com/pdfcpu/pdfcpu").Output()
+	if err != nil {
+		return nil, nil, err
+	}
+	samples, data := filepath.Join(strings.TrimSpace(string(dir)), "pkg"), filepath.Join(root, "node_modules")
+	return []string{samples, samples, data}, []string{"samples/form", "samples/signatures", "pdf2json/test/data"}, nil
+}
+
+// FormOfOthers is one of [FormsOfOthers] by its name.
+func FormOfOthers(root, name string) ([]byte, error) {
+	base, inside, err := folders(root)
+	if err != nil {
+		return nil, err
+	}
+	for i := range base {
+		if strings.HasPrefix(name, inside[i]+"/") {
+			return os.ReadFile(filepath.Join(base[i], filepath.FromSlash(name)))
+		}
+	}
+	return nil, fmt.Errorf("there is no form %s", name)
+}
+
+// FormsOfOthers are the files with fields among those that packages of other makers bring, by their names.
+func FormsOfOthers(root string) (map[string][]byte, error) {
+	base, inside, err := folders(root)
 	if err != nil {
 		return nil, err
 	}
 	out := map[string][]byte{}
 	seen := map[string]bool{}
-	for _, place := range []string{filepath.Join(strings.TrimSpace(string(dir)), "pkg"), filepath.Join(root, "node_modules")} {
-		err := filepath.WalkDir(place, func(path string, e fs.DirEntry, err error) error {
+	for i := range base {
+		err := filepath.WalkDir(filepath.Join(base[i], inside[i]), func(path string, e fs.DirEntry, err error) error {
 			if err != nil || e.IsDir() || filepath.Ext(path) != ".pdf" {
 				return err
 			}
@@ -61,8 +85,8 @@ func FormsOfOthers(root string) (map[string][]byte, error) {
 			seen[string(b)] = true
 			if h, err := read.Check(context.Background(), b); err == nil {
 				if ws, err := read.Widgets(h.Bytes); err == nil && len(ws) > 0 {
-					name, err := filepath.Rel(place, path)
-					out[name] = b
+					name, err := filepath.Rel(base[i], path)
+					out[filepath.ToSlash(name)] = b
 					return err
 				}
 			}

@@ -21,7 +21,7 @@ demo-reset: ## throw the demo office's data away and start afresh
 	@scripts/postgres demo 5470 --reset
 	@$(MAKE) --no-print-directory demo
 
-test: node_modules ## all tests, with databases of their own
+test: node_modules $(BIN) ## all tests, with databases of their own
 	@scripts/postgres test 5480 $(GO) test -count=1 -vet=off -ldflags='-s -w' -p 3 -timeout 25m ./...
 	@$(MAKE) --no-print-directory fuzz FUZZTIME=4s
 

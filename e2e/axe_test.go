@@ -8,19 +8,26 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"zealousmargin.example/e2e/browser"
+	"zealousmargin.example/e2e/readers"
 )
 
 // axed runs axe-core over what is shown, by the rules for WCAG 2.2 A and AA and by its own, and lists serious faults.
 const axed = `axe.run(document, {resultTypes: ['violations']}).then(r => r.violations.filter(v => ['serious', 'critical'].includes(v.impact)).map(v =>
 	v.id + ': ' + v.help + ' (' + v.nodes.length + '): ' + v.nodes.slice(0, 3).map(n => n.target.join(' ') + ' ' + n.html.slice(0, 110)).join(' | ')))`
 
-// A checker that nobody here wrote finds no serious fault on any screen.
+// A checker that nobody here wrote finds no serious fault on any screen. It takes its time, and looks at a fresh third of them; with
+// ZM_ALL=yes at all.
 func TestNoScreenHasASeriousFault(t *testing.T) {
 	axe, err := os.ReadFile("../node_modules/axe-core/axe.min.js")
 	require.NoError(t, err, "axe-core is missing: run make test")
 	o := openOffice(t)
+	sample := readers.NewSample()
+	t.Logf("ZM_SEED=%d", sample.Seed)
 	checked := func(where string) {
 		t.Helper()
+		if !sample.OneIn(3) {
+			return
+		}
 		o.must(o.Eval("(() => { "+string(axe)+"\nreturn true })()", nil))
 		var bad []string
 		o.must(o.Eval(axed, &bad))

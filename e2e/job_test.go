@@ -104,8 +104,8 @@ func TestTheWholeJob(t *testing.T) {
 	readByPoppler(t, out, draft)
 
 	// fill it on the command line, and have poppler read what a person would see
-	bin := filepath.Join(t.TempDir(), "zealous-margin")
-	run(t, "go", "build", "-o", bin, "../cmd/zealous-margin")
+	bin := filepath.Join("..", "bin", "zealous-margin")
+	run(t, "go", "build", "-o", bin, "../cmd/zealous-margin") // it is there already, as a rule
 	data := filepath.Join(t.TempDir(), "d.json")
 	require.NoError(t, os.WriteFile(data, []byte(`{"name_applicant": "Tjark Ölund", "keel": "fin", "registration_no": "GQ123456", "remarks": "mast is down\nin winter"}`), 0o600))
 	filled := filepath.Join(t.TempDir(), "filled.pdf")

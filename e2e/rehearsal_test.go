@@ -43,7 +43,7 @@ func TestTheRehearsalIsTheRelease(t *testing.T) {
 	o.must(o.Wait("document.documentElement.dataset.live === 'yes'"))
 	sample := readers.NewSample()
 	t.Logf("ZM_SEED=%d", sample.Seed)
-	chosen := sample.Properties(4)
+	chosen := sample.Properties(7)
 	rows, err := readers.Try(pdfjsDist, chosen, "Chromium")
 	require.NoError(t, err)
 	cells, err := readers.Rehearse(o.Browser, itoa(id), address, draft, released, chosen)

@@ -54,7 +54,7 @@ func run(folder string) error {
 	if err := os.MkdirAll(folder, 0o755); err != nil {
 		return err
 	}
-	b, err := browser.Start(browser.Options{Width: 794, Height: 1123})
+	b, err := browser.Start(browser.Options{Viewer: true, Width: 794, Height: 1123})
 	if err != nil {
 		return err
 	}

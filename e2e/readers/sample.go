@@ -39,12 +39,15 @@ func (s Sample) Of(names []string, n int) []string {
 	return out
 }
 
+// OneIn chooses one of n.
+func (s Sample) OneIn(n int) bool { return s.all || s.IntN(n) == 0 }
+
 // Properties chooses one of n properties.
 func (s Sample) Properties(n int) func(Property) bool {
 	chosen := map[string]bool{}
 	return func(p Property) bool {
 		if _, asked := chosen[p.Title]; !asked {
-			chosen[p.Title] = s.all || s.IntN(n) == 0
+			chosen[p.Title] = s.OneIn(n)
 		}
 		return chosen[p.Title]
 	}

@@ -51,7 +51,7 @@ func run(address, folder string) error {
 	if err := os.MkdirAll(folder, 0o755); err != nil {
 		return err
 	}
-	b, err := browser.Start(browser.Options{})
+	b, err := browser.Start(browser.Options{Viewer: true})
 	if err != nil {
 		return err
 	}

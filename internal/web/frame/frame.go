@@ -14,6 +14,7 @@ import (
 	"github.com/alexedwards/scs/v2"
 	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/labstack/echo/v5"
+	"golang.org/x/sync/singleflight"
 
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/inbox"
@@ -44,6 +45,8 @@ type Frame struct {
 	post      post.Post
 	views     map[string]*template.Template
 	pictures  *kept
+	drawing   singleflight.Group
+	reading   singleflight.Group
 	evidence  *lru.Cache[string, *evidence.Page]
 	files     *kept
 	Scanner   standin.Scanner

@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"github.com/labstack/echo/v5"
+	"golang.org/x/sync/singleflight"
 
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
@@ -100,6 +101,16 @@ func (s *Frame) drawn(ctx context.Context, key, sha string, width int, page func
 	if b, ok := s.pictures.Get(key); ok {
 		return b, nil
 	}
+	return once(ctx, &s.drawing, key, func(ctx context.Context) ([]byte, error) {
+		b, err := s.draw(ctx, sha, width, page)
+		if err == nil {
+			s.pictures.Add(key, b)
+		}
+		return b, err
+	})
+}
+
+func (s *Frame) draw(ctx context.Context, sha string, width int, page func(*engine.Doc) (form.Page, bool)) ([]byte, error) {
 	file, err := s.File(ctx, sha)
 	if err != nil {
 		return nil, err
@@ -117,11 +128,7 @@ func (s *Frame) drawn(ctx context.Context, key, sha string, width int, page func
 	if err != nil {
 		return nil, unreadable(err)
 	}
-	b, err := engine.PNG(img)
-	if err == nil {
-		s.pictures.Add(key, b)
-	}
-	return b, err
+	return engine.PNG(img)
 }
 
 // PageSeen draws a page of a form, so many pixels wide, for people who have no account; drawn pages are kept at hand.
@@ -181,6 +188,35 @@ func (s *Frame) PageEvidence(ctx context.Context, p form.Page) (*evidence.Page, 
 	if ev, ok := s.evidence.Get(key); ok {
 		return ev, nil
 	}
+	return once(ctx, &s.reading, key, func(ctx context.Context) (*evidence.Page, error) {
+		ev, err := s.readEvidence(ctx, p)
+		if err == nil {
+			s.evidence.Add(key, ev)
+		}
+		return ev, err
+	})
+}
+
+// once does what several ask for at the same time once, for all of them. When the one that it is done for goes away, it is done for the
+// next.
+func once[T any](ctx context.Context, g *singleflight.Group, key string, do func(context.Context) (T, error)) (T, error) {
+	var none T
+	for {
+		select {
+		case <-ctx.Done():
+			return none, ctx.Err()
+		case r := <-g.DoChan(key, func() (any, error) { return do(ctx) }):
+			if r.Err == nil {
+				return r.Val.(T), nil
+			}
+			if ctx.Err() != nil || !errors.Is(r.Err, context.Canceled) {
+				return none, r.Err
+			}
+		}
+	}
+}
+
+func (s *Frame) readEvidence(ctx context.Context, p form.Page) (*evidence.Page, error) {
 	var text *evidence.Text
 	if p.Text != "" {
 		t, err := s.Text(ctx, p.Text)
@@ -193,11 +229,7 @@ func (s *Frame) PageEvidence(ctx context.Context, p form.Page) (*evidence.Page, 
 	if err != nil {
 		return nil, err
 	}
-	ev, err := engine.Read(ctx, file, p, text)
-	if err == nil {
-		s.evidence.Add(key, ev)
-	}
-	return ev, err
+	return engine.Read(ctx, file, p, text)
 }
 
 // Sources gives the PDF room what the pages of drafts refer to.

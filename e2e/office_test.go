@@ -186,7 +186,7 @@ func (o *office) eventually(want func(store.Draft) bool, what string) {
 // eventuallyStored waits until the draft is as wanted, whether this bench shows it or not.
 func (o *office) eventuallyStored(want func(store.Draft) bool, what string) {
 	o.t.Helper()
-	require.Eventually(o.t, func() bool { return want(o.draft()) }, 30*time.Second, 50*time.Millisecond, what)
+	require.Eventually(o.t, func() bool { return want(o.draft()) }, time.Minute, 50*time.Millisecond, what)
 }
 
 func mustAbs(t testing.TB, name string) string {

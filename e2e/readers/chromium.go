@@ -38,7 +38,9 @@ type Viewer struct {
 
 // OpenViewer opens the form at an address whose first page has a size in points.
 func OpenViewer(address string, size form.Page) (*Viewer, error) {
-	br, err := browser.Start(browser.Options{Viewer: true, Width: max(1000, int64(size.Width*1.6)), Height: max(1300, int64(size.Height*1.5))})
+	br, err := browser.Start(browser.Options{
+		Viewer: true, Width: max(1000, int64(size.Width*1.6)), Height: max(1300, int64(size.Height*1.5)),
+	})
 	if err != nil {
 		return nil, err
 	}

@@ -295,8 +295,11 @@ func (s *Store) CorrectReturn(
 		return err
 	}
 	return s.tx(ctx, func(tx *sqlx.Tx) error {
-		var r Return
-		if err := tx.GetContext(ctx, &r, `select id, answers, unsure from returns where id = $1 for update`, id); err != nil {
+		var r struct {
+			Return
+			Digest []byte `db:"digest"`
+		}
+		if err := tx.GetContext(ctx, &r, `select document_id, answers, unsure, digest from returns where id = $1 for update`, id); err != nil {
 			return gone(err)
 		}
 		answers, unsure := r.Answers(), r.Unsure()
@@ -323,7 +326,11 @@ func (s *Store) CorrectReturn(
 			}
 		}
 		if _, err := tx.ExecContext(ctx, `update returns set answers = $2, broken = $3, unsure = $4, digest = $5,
+			double_of = case when $5::bytea is null then null else double_of end,
 			state = case state when 'waiting' then 'new' else state end where id = $1`, id, parts[0], parts[1], parts[2], digest); err != nil {
+			return err
+		}
+		if err := redouble(ctx, tx, r.DocumentID, r.Digest, digest); err != nil {
 			return err
 		}
 		return changed(ctx, tx, id, by, "value", key, was, is)
@@ -423,14 +430,23 @@ func dropReturns(ctx context.Context, tx *sqlx.Tx, document int64, ids []int64) 
 		document, ids); err != nil {
 		return 0, err
 	}
+	var digests [][]byte
+	if err := tx.SelectContext(ctx, &digests, `select distinct digest from returns where document_id = $1 and id = any($2)
+		and digest is not null`, document, ids); err != nil {
+		return 0, err
+	}
 	var n, size int64
 	if err := tx.QueryRowxContext(ctx, `with gone as (delete from returns where document_id = $1 and id = any($2) returning file)
-		select count(*), coalesce(sum(length(f.bytes)), 0) from gone join files f on f.sha256 = gone.file`, document, ids).Scan(&n, &size); err != nil {
+		select count(*), coalesce(sum(length(f.bytes)), 0) from gone join files f on f.sha256 = gone.file`, document, ids).
+		Scan(&n, &size); err != nil || n == 0 {
 		return 0, err
 	}
 	if _, err := tx.ExecContext(ctx, `insert into return_counts (document_id, shard, number, bytes) values ($1, 0, -$2::int, -$3::bigint)
 		on conflict (document_id, shard) do update set number = return_counts.number - $2, bytes = return_counts.bytes - $3`, document, n,
 		size); err != nil {
+		return 0, err
+	}
+	if err := redouble(ctx, tx, document, digests...); err != nil {
 		return 0, err
 	}
 	return int(n), dropFiles(ctx, tx, files)

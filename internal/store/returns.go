@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	mathrand "math/rand/v2"
+	"slices"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -283,6 +284,16 @@ func (s *Store) understood(ctx context.Context, tx *sqlx.Tx, id int64, u Underst
 		u.Problem, state, u.Digest, sha); err != nil {
 		return err
 	}
+	var late int64 // the document, where one that came later was read before it
+	if err := tx.GetContext(ctx, &late, `select coalesce(max(o.document_id), 0) from returns r join returns o on o.document_id = r.document_id
+		and o.digest = r.digest and o.id > r.id where r.id = $1`, id); err != nil {
+		return err
+	}
+	if late != 0 {
+		if err := redouble(ctx, tx, late, u.Digest); err != nil {
+			return err
+		}
+	}
 	for _, f := range u.Files {
 		kept, err := keepFile(ctx, tx, f.Bytes)
 		if err != nil {
@@ -297,6 +308,20 @@ func (s *Store) understood(ctx context.Context, tx *sqlx.Tx, id int64, u Underst
 		return nil
 	}
 	return s.call(ctx, tx, id)
+}
+
+// redouble says anew of the returns of a document that say the same, by their digests, that the later ones are doubles of the first.
+func redouble(ctx context.Context, tx *sqlx.Tx, document int64, digests ...[]byte) error {
+	digests = slices.DeleteFunc(digests, func(d []byte) bool { return len(d) == 0 })
+	if len(digests) == 0 {
+		return nil
+	}
+	_, err := tx.ExecContext(ctx, `with alike as (select id, nullif(min(id) over (partition by digest), id) as first from returns
+			where document_id = $1 and digest = any($2)),
+		wrong as (select r.id, a.first from returns r join alike a on a.id = r.id where r.double_of is distinct from a.first
+			order by r.id for update of r)
+		update returns r set double_of = wrong.first from wrong where r.id = wrong.id`, document, digests)
+	return err
 }
 
 func given[T any](m map[string]T) map[string]T {

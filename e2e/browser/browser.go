@@ -150,7 +150,7 @@ func (b *Browser) Eval(js string, out any) error {
 	return json.Unmarshal([]byte(s), out)
 }
 
-// Wait waits up to 30 seconds until an expression is true. It is the page that looks, every few milliseconds, and it is asked again after
+// Wait waits up to a minute until an expression is true. It is the page that looks, every few milliseconds, and it is asked again after
 // it has gone elsewhere: to ask it from here each time costs more than much of what is tested.
 func (b *Browser) Wait(js string) error {
 	look := fmt.Sprintf(`new Promise((done) => {
@@ -165,7 +165,7 @@ func (b *Browser) Wait(js string) error {
 	})`, js)
 	var said string
 	var last error
-	for end := time.Now().Add(30 * time.Second); time.Now().Before(end); {
+	for end := time.Now().Add(time.Minute); time.Now().Before(end); {
 		if last = b.Eval(look, &said); last != nil { // it went elsewhere
 			time.Sleep(20 * time.Millisecond)
 		} else if said == "yes" {

@@ -11,6 +11,7 @@ import (
 	"encoding/asn1"
 	"encoding/json"
 	"errors"
+	"maps"
 	"math/big"
 	"sync"
 	"time"
@@ -88,7 +89,8 @@ func OpenAuthority(b []byte, revoked map[string]time.Time) (*Authority, error) {
 	if err := json.Unmarshal(b, &k); err != nil {
 		return nil, err
 	}
-	a := &Authority{revoked: revoked}
+	a := &Authority{revoked: map[string]time.Time{}}
+	maps.Copy(a.revoked, revoked)
 	for der, to := range map[*[]byte]**ecdsa.PrivateKey{&k.Key: &a.key, &k.Clock: &a.clock} {
 		key, err := x509.ParsePKCS8PrivateKey(*der)
 		if err != nil {

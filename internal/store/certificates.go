@@ -50,15 +50,21 @@ func KeyFile(path string) ([]byte, error) {
 		if err := os.MkdirAll(filepath.Dir(path), 0o700); err != nil {
 			return nil, err
 		}
-		f, err := os.OpenFile(path, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o600)
-		if errors.Is(err, fs.ErrExist) { // another process was faster
-			return KeyFile(path)
-		}
+		f, err := os.CreateTemp(filepath.Dir(path), ".key-*") // whole before it is there: another process may look for it
 		if err != nil {
 			return nil, err
 		}
+		defer func() { _ = os.Remove(f.Name()) }()
 		_, err = f.WriteString(hex.EncodeToString(key) + "\n")
-		return key, errors.Join(err, f.Close())
+		if err = errors.Join(err, f.Sync(), f.Close()); err != nil {
+			return nil, err
+		}
+		if err := os.Link(f.Name(), path); errors.Is(err, fs.ErrExist) { // that process was faster
+			return KeyFile(path)
+		} else if err != nil {
+			return nil, err
+		}
+		return key, nil
 	}
 	if err != nil {
 		return nil, err

@@ -102,7 +102,7 @@ var names = map[string]Command{
 	"set": Set{}, "dress": Dress{}, "copy-formula": CopyFormula{}, "mend": Mend{},
 	"check-add": CheckAdd{}, "check-set": CheckSet{}, "check-drop": CheckDrop{},
 	"step-add": StepAdd{}, "step-set": StepSet{}, "step-up": StepUp{}, "step-drop": StepDrop{},
-	"describe": Describe{}, "turn-pages": TurnPages{}, "move-pages": MovePages{}, "remove-pages": RemovePages{},
+	"describe": Describe{}, "turn-pages": TurnPages{}, "move-pages": MovePages{}, "remove-pages": RemovePages{}, "show-pages": ShowPages{},
 	"duplicate-pages": DuplicatePages{},
 	"insert-pages":    InsertPages{}, "straighten": Straighten{}, "crop": Crop{}, "resize-pages": ResizePages{}, "reread": Reread{},
 }

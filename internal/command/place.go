@@ -356,8 +356,15 @@ func (c Boxes) plan(d *Desk) (form.Edit, error) {
 	if len(fields) == 0 {
 		kind, _ := form.PropertyOf(form.FieldProperties, "kind")
 		e, err := t.Split(f.ID, 2)
+		taken := map[string]bool{} // the answer that it shared stays where else it stands
+		for _, o := range slices.Concat(t.Fields, e.After) {
+			taken[o.Name] = taken[o.Name] || o.ID != f.ID
+		}
 		for i := range e.After {
 			g := &e.After[i]
+			if g.ID == f.ID {
+				g.Linked, g.Name = false, form.FreeName(g.Name, taken)
+			}
 			if err := kind.Set(g, "checkbox"); err != nil {
 				return e, err
 			}

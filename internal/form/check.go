@@ -11,6 +11,9 @@ import (
 // less cannot be pressed or read (common practice, no source).
 const MinSide = 4.0
 
+// rounding is what a side may miss of it: numbers that are added and taken away again are not quite what they were.
+const rounding = 1e-6
+
 // Check refuses a row that cannot be written as a valid field on page, and says
 // what to do.
 func (f Field) Check(page Page) error {
@@ -19,7 +22,7 @@ func (f Field) Check(page Page) error {
 		return fmt.Errorf("a field needs an id")
 	case !slices.Contains(Kinds, f.Kind):
 		return fmt.Errorf("%q is not a kind of field: use text, checkbox, radio, choice, signature or button", f.Kind)
-	case f.Rect.W() < MinSide || f.Rect.H() < MinSide:
+	case f.Rect.W() < MinSide-rounding || f.Rect.H() < MinSide-rounding:
 		return fmt.Errorf("%s would be smaller than %g points: make it larger", f.Name, MinSide)
 	case !page.Rect().Covers(f.Rect, 0.5):
 		return fmt.Errorf("%s would lie off the page: move it back", f.Name)

@@ -62,7 +62,7 @@ func (t *Template) Split(id string, n int) (Edit, error) {
 			g.MaxLen = 0
 		}
 		if i > 0 {
-			g.ID, g.Origin = NewID(), nil
+			g.ID, g.Origin, g.Linked = NewID(), nil, false
 			g.Name = FreeName(f.Name+"_"+strconv.Itoa(i+1), taken)
 			taken[g.Name] = true
 			g.Order = f.Order + (next-f.Order)*float64(i)/float64(n)

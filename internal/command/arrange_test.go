@@ -256,8 +256,8 @@ func sound(t *form.Template) string {
 	return ""
 }
 
-// Whatever is asked of a draft by chance: the edit changes nothing before it is applied, leaves a sound draft, and taking it back gives what
-// was there.
+// Whatever is asked of a draft by chance: the edit changes nothing before it is applied, leaves a sound draft, and taking it back gives
+// what was there.
 func TestAnythingAskedByChanceCanBeTakenBack(t *testing.T) {
 	seed := rand.Uint64()
 	if v, err := strconv.ParseUint(os.Getenv("ZM_SEED"), 10, 64); err == nil {
@@ -283,21 +283,41 @@ func TestAnythingAskedByChanceCanBeTakenBack(t *testing.T) {
 			page := 1 + rng.IntN(len(d.Draft.Pages))
 			one := some(d.Draft, 1)[0]
 			all := []command.Command{
-				command.Place{Page: page, Kind: []string{"text", "lines", "checkbox", "radio", "choice", "signature"}[rng.IntN(6)], At: at()},
-				command.Again{Field: one, Page: page, At: at()}, command.Boxes{Field: one}, command.Find{Page: page},
+				command.Place{
+					Page: page,
+					Kind: []string{"text", "lines", "checkbox", "radio", "choice", "signature"}[rng.IntN(6)],
+					At:   at(),
+				},
+				command.Again{Field: one, Page: page, At: at()},
+				command.Boxes{Field: one},
+				command.Find{Page: page},
 				command.Move{Fields: some(d.Draft, 3), DX: rng.NormFloat64() * 300, DY: rng.NormFloat64() * 300},
 				command.Resize{Field: one, Rect: command.Rect{rng.Float64() * 400, 10, rng.Float64() * 500, rng.Float64() * 400}},
 				command.Put{Fields: some(d.Draft, 2), Left: number(rng.Float64() * 500), Height: number(rng.Float64() * 60)},
 				command.LineUp{Fields: some(d.Draft, 3), How: []string{"left", "top", "width", "spread-down"}[rng.IntN(4)]},
-				command.Order{Field: one, To: rng.IntN(8)}, command.OrderBy{Page: page, By: []string{"rows", "columns", "structure"}[rng.IntN(3)]},
-				command.Sequence{Page: page, Fields: some(d.Draft, 2)}, command.Remove{Fields: some(d.Draft, 1)},
-				command.Duplicate{Fields: some(d.Draft, 2), DX: 12, DY: -12}, command.Repeat{Fields: some(d.Draft, 1), N: 2, DY: -20},
-				command.CopyTo{Fields: some(d.Draft, 2), Pages: "all"}, command.Split{Field: one, N: 2 + rng.IntN(3)},
-				command.Join{Fields: some(d.Draft, 2)}, command.GroupRadio{Fields: some(d.Draft, 2)}, command.Ungroup{Fields: some(d.Draft, 2)},
-				command.Link{Field: one, To: some(d.Draft, 1)[0]}, command.Unlink{Field: one}, command.KeepAll{},
+				command.Order{
+					Field: one,
+					To:    rng.IntN(8),
+				},
+				command.OrderBy{Page: page, By: []string{"rows", "columns", "structure"}[rng.IntN(3)]},
+				command.Sequence{Page: page, Fields: some(d.Draft, 2)},
+				command.Remove{Fields: some(d.Draft, 1)},
+				command.Duplicate{Fields: some(d.Draft, 2), DX: 12, DY: -12},
+				command.Repeat{Fields: some(d.Draft, 1), N: 2, DY: -20},
+				command.CopyTo{Fields: some(d.Draft, 2), Pages: "all"},
+				command.Split{Field: one, N: 2 + rng.IntN(3)},
+				command.Join{
+					Fields: some(d.Draft, 2),
+				},
+				command.GroupRadio{Fields: some(d.Draft, 2)},
+				command.Ungroup{Fields: some(d.Draft, 2)},
+				command.Link{Field: one, To: some(d.Draft, 1)[0]},
+				command.Unlink{Field: one},
+				command.KeepAll{},
 				command.TurnPages{Pages: []string{strconv.Itoa(page)}, Quarters: 1 + rng.IntN(3)},
 				command.MovePages{Pages: []string{strconv.Itoa(page)}, To: 1 + rng.IntN(3)},
-				command.DuplicatePages{Pages: []string{strconv.Itoa(page)}}, command.RemovePages{Pages: []string{strconv.Itoa(page)}},
+				command.DuplicatePages{Pages: []string{strconv.Itoa(page)}},
+				command.RemovePages{Pages: []string{strconv.Itoa(page)}},
 				command.Crop{Page: strconv.Itoa(page), Rect: command.Rect{rng.Float64() * 90, rng.Float64() * 90, 390, 290}},
 			}
 			c := all[rng.IntN(len(all))]

@@ -49,7 +49,13 @@ func TestTheKeyFileIsMadeOnce(t *testing.T) {
 func TestCertificatesAreKeptEncrypted(t *testing.T) {
 	s, person, _ := office(t)
 	secret := []byte("the private key of the harbour master")
-	of := store.Certificate{Holder: "Gannet Quay", Issuer: "Test authority", NotBefore: time.Unix(1000, 0), NotAfter: time.Unix(2000, 0), Root: []byte("root")}
+	of := store.Certificate{
+		Holder:    "Gannet Quay",
+		Issuer:    "Test authority",
+		NotBefore: time.Unix(1000, 0),
+		NotAfter:  time.Unix(2000, 0),
+		Root:      []byte("root"),
+	}
 	var ids []int64
 	for range 2 {
 		id, err := s.KeepCertificate(ctx, person, of, secret)
@@ -99,7 +105,12 @@ func TestOneCertificateSeals(t *testing.T) {
 	s, person, _ := office(t)
 	var ids []int64
 	for _, holder := range []string{"Gannet Quay", "Harbour Office"} {
-		id, err := s.KeepCertificate(ctx, person, store.Certificate{Holder: holder, NotAfter: time.Now().Add(time.Hour), Root: []byte("root")}, []byte("key"))
+		id, err := s.KeepCertificate(
+			ctx,
+			person,
+			store.Certificate{Holder: holder, NotAfter: time.Now().Add(time.Hour), Root: []byte("root")},
+			[]byte("key"),
+		)
 		require.NoError(t, err)
 		ids = append(ids, id)
 	}

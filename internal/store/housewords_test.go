@@ -65,7 +65,8 @@ func TestHouseWordsAreSaidAndLearnt(t *testing.T) {
 // renamed is the edit by which a find is put right.
 func renamed(label, before, after string) form.Edit {
 	f := form.Field{
-		ID: "f-" + label, Page: 1, Kind: form.Text, Label: label, Name: before, Rect: geom.R(50, 50, 150, 66), Find: &form.Find{Confidence: 0.5},
+		ID: "f-" + label, Page: 1, Kind: form.Text, Label: label, Name: before, Rect: geom.R(50, 50, 150, 66),
+		Find: &form.Find{Confidence: 0.5},
 	}
 	g := f
 	g.Name = after

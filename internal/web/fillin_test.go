@@ -1,8 +1,10 @@
 package web_test
 
 import (
+	"archive/zip"
 	"bytes"
 	"encoding/json"
+	"encoding/xml"
 	"fmt"
 	"image"
 	"image/png"
@@ -14,6 +16,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -433,4 +436,103 @@ func TestAPartOfARoundIsFilledInOnTheWeb(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Two Sisters", answers["name_vessel"])
 	assert.Empty(t, answers["telephone"])
+}
+
+// zipped packs files.
+func zipped(t *testing.T, files ...[2]string) []byte {
+	t.Helper()
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	for _, f := range files {
+		w, err := z.Create(f[0])
+		require.NoError(t, err)
+		_, err = w.Write([]byte(f[1]))
+		require.NoError(t, err)
+	}
+	require.NoError(t, z.Close())
+	return b.Bytes()
+}
+
+// Returns that are taken out as XFDF in a zip, and brought in as that zip, are the same again, and known to be doubles; what else a zip
+// has in it is brought in too, or named.
+func TestAZipOfReturnsGoesOutAndIn(t *testing.T) {
+	o := released(t)
+	csv := "name_vessel,name_applicant,length_overall\r\nPetrel,Ölund & Söhne,9.4\r\n\"Two\nlines\",<Bo>,ten\r\n"
+	code, _ := o.send("/documents/1/returns", "answers.csv", []byte(csv), nil)
+	require.Equal(t, http.StatusOK, code)
+	code, out := o.get("/documents/1/returns/export?as=xfdf")
+	require.Equal(t, http.StatusOK, code)
+	z, err := zip.NewReader(strings.NewReader(out), int64(len(out)))
+	require.NoError(t, err)
+	require.Len(t, z.File, 2)
+	for _, f := range z.File { // well formed, with the namespace of ISO 19444-1
+		r, err := f.Open()
+		require.NoError(t, err)
+		var root struct {
+			XMLName xml.Name
+			Fields  []struct {
+				Name  string `xml:"name,attr"`
+				Value string `xml:"value"`
+			} `xml:"fields>field"`
+		}
+		require.NoError(t, xml.NewDecoder(r).Decode(&root))
+		assert.Equal(t, xml.Name{Space: "http://ns.adobe.com/xfdf/", Local: "xfdf"}, root.XMLName)
+		assert.Len(t, root.Fields, 3)
+	}
+	code, body := o.send("/documents/1/returns", "returns.zip", []byte(out), nil)
+	require.Equal(t, http.StatusOK, code)
+	assert.Contains(t, body, "2 came in")
+	list, err := o.store.Returns(t.Context(), 1)
+	require.NoError(t, err)
+	require.Len(t, list, 4)
+	var doubles, answers []string
+	for _, r := range list {
+		if r.DoubleOf != nil {
+			doubles = append(doubles, r.Name)
+		}
+		answers = append(answers, string(r.AnswersJSON))
+	}
+	assert.ElementsMatch(t, []string{"return-1.xfdf", "return-2.xfdf"}, doubles)
+	slices.Sort(answers)
+	assert.Len(t, slices.Compact(answers), 2, "the same answers, letter by letter")
+
+	code, body = o.send("/documents/1/returns", "mixed.zip", zipped(t, [2]string{"a/one.json", `{"name_vessel": "Merlin"}`},
+		[2]string{"__MACOSX/._one.json", "x"}, [2]string{".hidden", "x"}, [2]string{"a/", ""}, [2]string{"deep.zip", string(zipped(t))},
+		[2]string{"form.txt", "name_vessel=Curlew"}), nil)
+	require.Equal(t, http.StatusOK, code)
+	assert.Contains(t, body, "came in")
+	found, _, err := o.store.FindReturns(t.Context(), store.Sought{Document: 1, Words: "merlin"})
+	require.NoError(t, err)
+	require.Len(t, found, 1)
+	assert.Equal(t, "one.json", found[0].Name)
+	code, body = o.send("/documents/1/returns", "cut.zip", []byte(out)[:len(out)/2], nil)
+	require.Equal(t, http.StatusOK, code)
+	assert.Contains(t, body, "cut.zip is a damaged zip")
+}
+
+// Numbers are drawn as they spread, choices by how often they were made, and a question that most leave empty is named.
+func TestChartsSayWhatWasAnswered(t *testing.T) {
+	o := found(t)
+	code, body := o.set("length_overall", "format", "number")
+	require.Equal(t, http.StatusOK, code, body)
+	code, body = o.post("/documents/1/editions", url.Values{"anyway": {"yes"}})
+	require.Equal(t, http.StatusOK, code, body)
+	var csv strings.Builder
+	csv.WriteString("name_vessel,length_overall\r\n")
+	for i := range 16 {
+		fmt.Fprintf(&csv, "%s,%d\r\n", []string{"Petrel", "Merlin", "Petrel", ""}[i%4], 5+i)
+	}
+	code, _ = o.send("/documents/1/returns", "answers.csv", []byte(csv.String()), nil)
+	require.Equal(t, http.StatusOK, code)
+	code, body = o.get("/documents/1/returns?part=charts")
+	require.Equal(t, http.StatusOK, code)
+	assert.Contains(t, body, "left empty most")
+	drawn := func(label string) string {
+		key := regexp.MustCompile(`<option value="([^"]+)"[^>]*>` + label + `</option>`).FindStringSubmatch(body)
+		require.Len(t, key, 2, label)
+		_, out := o.get("/documents/1/returns?part=charts&chart=" + key[1])
+		return out
+	}
+	assert.Contains(t, drawn("Length overall[^<]*"), "half are up to 12")
+	assert.Regexp(t, `(?s)<span>Petrel</span>.{0,200}<b>8</b>.*<span>Merlin</span>.{0,200}<b>4</b>`, drawn("Name of vessel"))
 }

@@ -5,9 +5,9 @@ import (
 	"go/ast"
 	"go/parser"
 	"go/token"
-	"io/fs"
 	"math/rand/v2"
 	"os"
+	"path/filepath"
 	"reflect"
 	"slices"
 	"strconv"
@@ -30,10 +30,12 @@ func number(v float64) *float64 { return &v }
 
 // Every command that is written has a name by which it can be given; the source says which there are.
 func TestEveryCommandHasAName(t *testing.T) {
-	files, err := parser.ParseDir(token.NewFileSet(), ".", func(i fs.FileInfo) bool { return !strings.HasSuffix(i.Name(), "_test.go") }, 0)
+	files, err := filepath.Glob("*.go")
 	require.NoError(t, err)
 	var written []string
-	for _, f := range files["command"].Files {
+	for _, name := range files {
+		f, err := parser.ParseFile(token.NewFileSet(), name, nil, 0)
+		require.NoError(t, err)
 		for _, d := range f.Decls {
 			m, ok := d.(*ast.FuncDecl)
 			if !ok || m.Recv == nil || m.Name.Name != "plan" {

@@ -34,15 +34,29 @@ func Near(a, b geom.Rect) bool {
 // Date is a time as PDF has it (ISO 32000-2, 7.9.4).
 func Date(t time.Time) string { return "D:" + t.UTC().Format("20060102150405") + "Z" }
 
-// ReadDate reads what [Date] writes, and what other writers make of it; the zero time when it is none. What is wrong behind the day is left
-// out of account.
+// shortest is a date of which everything is left out that may be.
+const shortest = "00000101000000"
+
+// ReadDate reads a date (ISO 32000-2, 7.9.4), of which everything behind the year may be left out; the zero time when it is none. What is
+// wrong behind the day is left out of account; without a zone it is UTC.
 func ReadDate(s string) time.Time {
-	s = strings.ReplaceAll(strings.TrimPrefix(s, "D:"), "'", "")
-	for _, layout := range []string{"20060102150405Z0700", "20060102150405-0700", "20060102150405", "200601021504"} {
-		if t, err := time.Parse(layout, s); err == nil {
+	s = strings.ReplaceAll(strings.TrimPrefix(strings.TrimSpace(s), "D:"), "'", "")
+	n := 0
+	for n < min(len(s), len(shortest)) && s[n] >= '0' && s[n] <= '9' {
+		n++
+	}
+	if n < 4 {
+		return time.Time{}
+	}
+	digits, zone := s[:n]+shortest[n:], s[n:]
+	for _, layout := range []string{"Z0700", "-0700", "Z07", "-07", "Z"} {
+		if t, err := time.Parse("20060102150405"+layout, digits+zone); err == nil {
 			return t
 		}
 	}
-	t, _ := time.Parse("20060102", s[:min(len(s), 8)])
+	if t, err := time.Parse("20060102150405", digits); err == nil {
+		return t
+	}
+	t, _ := time.Parse("20060102", digits[:8])
 	return t
 }

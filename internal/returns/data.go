@@ -193,10 +193,8 @@ func readJSON(b []byte) ([]Came, error) {
 			}
 		}
 		c := Came{Named: map[string][]string{}}
-		for name, v := range o {
-			if words, ok := inWords(v); ok && len(c.Named) < most {
-				c.Named[name] = words
-			}
+		if err := c.gather("", o, 0); err != nil {
+			return nil, err
 		}
 		out = append(out, c)
 	}
@@ -204,6 +202,25 @@ func readJSON(b []byte) ([]Came, error) {
 		return nil, errors.New("the JSON has no answers")
 	}
 	return out, nil
+}
+
+// gather takes the answers of an object; names of objects within are joined by full stops, as those of nested fields are.
+func (c *Came) gather(before string, o map[string]any, deep int) error {
+	if deep > 64 {
+		return errors.New("the JSON cannot be read: its objects are nested too deep")
+	}
+	for name, v := range o {
+		if in, ok := v.(map[string]any); ok {
+			if err := c.gather(before+name+".", in, deep+1); err != nil {
+				return err
+			}
+			continue
+		}
+		if words, ok := inWords(v); ok && len(c.Named) < most {
+			c.Named[before+name] = words
+		}
+	}
+	return nil
 }
 
 func inWords(v any) ([]string, bool) {

@@ -102,13 +102,15 @@ print(json.dumps({f.get('name'): f.find(n + 'value').text for f in t.parse(sys.a
 
 // Objects within objects are nested fields; lists are several values; what cannot be an answer is said.
 func TestJSONOfEveryShape(t *testing.T) {
-	all, err := returns.Data(returns.JSON, []byte("\xef\xbb\xbf"+`{"owner": {"name": "Bo", "address": {"town": "Marl"}}, "extras": ["water", "power", 3],
-		"length": 9.40, "keel": true, "sail": false, "none": null}`))
+	all, err := returns.Data(returns.JSON, []byte("\xef\xbb\xbf"+`{"owner": {"name": "Bo", "address": {"town": "Marl"}},
+		"extras": ["water", "power", 3], "length": 9.40, "keel": true, "sail": false, "none": null}`))
 	require.NoError(t, err)
 	assert.Equal(t, map[string]string{
-		"owner.name": "Bo", "owner.address.town": "Marl", "extras": "water|power|3", "length": "9.40", "keel": "true", "sail": "", "none": "",
+		"owner.name": "Bo", "owner.address.town": "Marl", "extras": "water|power|3", "length": "9.40", "keel": "true", "sail": "",
+		"none": "",
 	}, flat(all[0]))
-	all, err = returns.Data(returns.JSON, []byte(`[{"answers": {"a": 1}, "sent": "now"}, {"fields": {"a": 2}}, {"a": 12345678901234567890}]`))
+	several := `[{"answers": {"a": 1}, "sent": "now"}, {"fields": {"a": 2}}, {"a": 12345678901234567890}]`
+	all, err = returns.Data(returns.JSON, []byte(several))
 	require.NoError(t, err)
 	var got []string
 	for _, c := range all {

@@ -6,9 +6,14 @@ import (
 	"crypto/elliptic"
 	"crypto/rand"
 	"crypto/tls"
+	"encoding/json"
+	"fmt"
 	"io"
+	mathrand "math/rand/v2"
 	"mime"
 	"net/mail"
+	"os/exec"
+	"slices"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -144,4 +149,52 @@ func TestMailServersAreHeldToTheirCertificates(t *testing.T) {
 	require.NoError(t, err)
 	require.Error(t, open.Send(t.Context(), post.Message{To: "a@b.example", Subject: "x", Text: "y"}), "nobody signs in without TLS")
 	assert.Empty(t, k.all)
+}
+
+// Python's reader of messages, which shares nothing with what writes them, has every subject and every text as it was sent, whatever stands
+// in them; no text becomes a head, and nothing that is sent is longer than a line may be (RFC 5322, 2.1.1).
+func TestAnotherReaderHasEveryMessageAsItWasSent(t *testing.T) {
+	python, err := exec.LookPath("python3")
+	if err != nil {
+		t.Skip("there is no other reader of messages here")
+	}
+	k, s := opened(t)
+	rng := mathrand.New(mathrand.NewPCG(mathrand.Uint64(), 5))
+	signs := []rune("ab .=?_:<>@\"äßŁЖ日🙂–")
+	text := func(n int, more string) string {
+		all := append(slices.Clone(signs), []rune(more)...)
+		out := []rune{'x'}
+		for range n {
+			out = append(out, all[rng.IntN(len(all))])
+		}
+		return string(out) + "x"
+	}
+	var sent []post.Message
+	for i := range 25 {
+		m := post.Message{
+			To: "ono@mail.example", Subject: strings.Join(strings.Fields(text(rng.IntN(90), "")), " "),
+			Text: text(rng.IntN(3000), "\n\n") + "\n.\nBcc: all@mail.example\n\n..\n", ID: fmt.Sprintf("letter-%d@gannet-quay.example", i),
+		}
+		require.NoError(t, s.Send(t.Context(), m))
+		sent = append(sent, m)
+	}
+	require.Len(t, k.all, len(sent))
+	for i, m := range sent {
+		raw := k.all[i].Raw
+		for line := range strings.SplitSeq(string(raw), "\r\n") {
+			require.LessOrEqual(t, len(line), 998)
+		}
+		c := exec.Command(python, "-c", `import sys, json, email, email.policy
+m = email.message_from_bytes(sys.stdin.buffer.read(), policy=email.policy.default)
+print(json.dumps([m['subject'], m.get_content(), m['bcc'], m['to']]))`)
+		c.Stdin = strings.NewReader(string(raw))
+		out, err := c.Output()
+		require.NoError(t, err)
+		var got [4]*string
+		require.NoError(t, json.Unmarshal(out, &got))
+		assert.Equal(t, m.Subject, strings.TrimSpace(*got[0]), "a blank before it is that of a folded line")
+		assert.Equal(t, strings.TrimRight(m.Text, "\n"), strings.TrimRight(strings.ReplaceAll(*got[1], "\r\n", "\n"), "\n"))
+		assert.Nil(t, got[2])
+		assert.Equal(t, m.To, *got[3])
+	}
 }

@@ -142,3 +142,13 @@ func TestTransformsAgainstDoingThemOneByOne(t *testing.T) {
 	_, ok := geom.Matrix{1, 2, 2, 4, 0, 0}.Inverse()
 	assert.False(t, ok, "a page that is flat cannot be raised again")
 }
+
+// The scale of a transform is that by which areas grow, by its root.
+func TestTheScaleOfATransform(t *testing.T) {
+	for want, m := range map[float64]geom.Matrix{
+		1: geom.Identity, 3: {3, 0, 0, 3, 7, 8}, 2: {0, 4, -1, 0, 0, 0}, 0: {1, 1, 1, 1, 0, 0},
+	} {
+		assert.InDelta(t, want, m.Scale(), 1e-12)
+	}
+	assert.InDelta(t, 1, geom.Turn(33, geom.Point{X: 5, Y: 6}).Scale(), 1e-12, "a turn")
+}

@@ -170,7 +170,7 @@ func TestAnotherReaderHasEveryMessageAsItWasSent(t *testing.T) {
 		return string(out) + "x"
 	}
 	var sent []post.Message
-	for i := range 25 {
+	for i := range 12 {
 		m := post.Message{
 			To: "ono@mail.example", Subject: strings.Join(strings.Fields(text(rng.IntN(90), "")), " "),
 			Text: text(rng.IntN(3000), "\n\n") + "\n.\nBcc: all@mail.example\n\n..\n", ID: fmt.Sprintf("letter-%d@gannet-quay.example", i),

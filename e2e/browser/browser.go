@@ -175,22 +175,36 @@ func (b *Browser) Wait(js string) error {
 	return fmt.Errorf("it did not come true: %s (%s %v)", js, said, last)
 }
 
-// Rect is where the first element that a CSS selector matches stands.
+// standing gives where an element stands when it has come to rest. A person does not press what is still being laid out: the scripts are
+// there first, and the typefaces, which move things, and it has not moved from one frame to the next.
+const standing = `new Promise((done) => {
+	const end = Date.now() + 3000, q = %s
+	const frame = () => Promise.race([new Promise((r) => requestAnimationFrame(r)), new Promise((r) => setTimeout(r, 40))])
+	const ready = () => document.readyState === 'complete' &&
+		(!document.querySelector('script[src*="app.js"]') || document.documentElement.dataset.ready)
+	let last = ''
+	const look = () => {
+		if (!ready() && Date.now() < end) return setTimeout(look, 20)
+		const e = document.querySelector(q)
+		if (!e) return done(null)
+		e.scrollIntoView({ block: 'nearest' })
+		const r = e.getBoundingClientRect(), at = [r.x, r.y, r.width, r.height]
+		if (String(at) === last || Date.now() > end) return done(at)
+		last = String(at)
+		frame().then(look)
+	}
+	Promise.race([document.fonts.ready, new Promise((r) => setTimeout(r, 3000))]).then(look)
+})`
+
+// Rect is where the first element that a CSS selector matches stands, once it stands still.
 func (b *Browser) Rect(css string) (x, y, w, h float64, err error) {
 	var r []float64
 	q, _ := json.Marshal(css)
-	// A person does not press what is still being laid out: the scripts are there first, and the typefaces, which move things.
-	ready := "document.readyState === 'complete' && " +
-		"(!document.querySelector('script[src*=\"app.js\"]') || document.documentElement.dataset.ready)"
 	for end := time.Now().Add(3 * time.Second); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
-		var is bool
-		if b.Eval("!!("+ready+")", &is) == nil && is {
+		if err = b.Eval(fmt.Sprintf(standing, q), &r); err == nil { // else it went elsewhere
 			break
 		}
 	}
-	err = b.Eval(fmt.Sprintf("Promise.race([document.fonts.ready, new Promise(r => setTimeout(r, 3000))]).then(() => (e => { if "+
-		"(!e) return null; e.scrollIntoView({block:'nearest'}); const r = e.getBoundingClientRect(); return [r.x, r.y, r.width, "+
-		"r.height] })(document.querySelector(%s)))", q), &r)
 	if err != nil || r == nil {
 		return 0, 0, 0, 0, fmt.Errorf("there is no %s on the page (%v)", css, err)
 	}

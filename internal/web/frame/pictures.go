@@ -205,7 +205,10 @@ func once[T any](ctx context.Context, g *singleflight.Group, key string, do func
 		select {
 		case <-ctx.Done():
 			return none, ctx.Err()
-		case r := <-g.DoChan(key, func() (any, error) { return do(ctx) }):
+		case r := <-g.DoChan(key, func() (v any, err error) {
+			defer object.Recovered(&err) // nothing else does beside the request
+			return do(ctx)
+		}):
 			if r.Err == nil {
 				return r.Val.(T), nil
 			}

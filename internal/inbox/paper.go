@@ -15,6 +15,7 @@ import (
 	"zealousmargin.example/internal/intake"
 	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/returns"
+	"zealousmargin.example/internal/rules"
 	"zealousmargin.example/internal/scan"
 	"zealousmargin.example/internal/store"
 )
@@ -405,27 +406,12 @@ func figures(f *form.Field) bool {
 	return false
 }
 
-// nearest is the option that text is most like, when a third of its signs or fewer differ (V. Levenshtein, 1966); else the text.
+// nearest is the option that text is most like, when a third of its signs or fewer differ; else the text.
 func nearest(text string, options []form.Option) string {
 	best, off := text, 1.0/3
 	for _, o := range options {
-		x, y := []rune(strings.ToLower(text)), []rune(strings.ToLower(o.Label))
-		row := make([]int, len(y)+1)
-		for j := range row {
-			row[j] = j
-		}
-		for i := range x {
-			last := row[0]
-			row[0] = i + 1
-			for j := range y {
-				cost := 1
-				if x[i] == y[j] {
-					cost = 0
-				}
-				last, row[j+1] = row[j+1], min(row[j+1]+1, row[j]+1, last+cost)
-			}
-		}
-		if d := float64(row[len(y)]) / float64(max(1, len(y))); d <= off && text != "" {
+		label := strings.ToLower(o.Label)
+		if d := float64(rules.Distance(strings.ToLower(text), label)) / float64(max(1, len([]rune(label)))); d <= off && text != "" {
 			best, off = o.Label, d
 		}
 	}

@@ -395,15 +395,15 @@ func (p *parser) unexpected() error {
 func nearest(w string, words []string) string {
 	best, least := "", 3
 	for _, x := range words {
-		if d := distance(strings.ToLower(w), strings.ToLower(x)); d < least && 2*d <= len(x)+1 {
+		if d := Distance(strings.ToLower(w), strings.ToLower(x)); d < least && 2*d <= len(x)+1 {
 			best, least = x, d
 		}
 	}
 	return best
 }
 
-// distance counts the letters to add, take away or change (Levenshtein).
-func distance(a, b string) int {
+// Distance counts the letters to add, take away or change to make one word of another (V. Levenshtein, 1966).
+func Distance(a, b string) int {
 	ra, rb := []rune(a), []rune(b)
 	row := make([]int, len(rb)+1)
 	for j := range row {

@@ -6,6 +6,7 @@ import (
 	"encoding/gob"
 	"fmt"
 	"io"
+	"log/slog"
 	"os"
 	"os/exec"
 	"runtime"
@@ -92,7 +93,7 @@ func begin() (*worker, error) {
 	if err := w.cmd.Start(); err != nil {
 		return nil, err
 	}
-	most := unix.Rlimit{Cur: processMemory, Max: processMemory}
+	most := unix.Rlimit{Cur: processMemory * watched, Max: processMemory * watched}
 	if err := unix.Prlimit(w.cmd.Process.Pid, unix.RLIMIT_DATA, &most, nil); err != nil {
 		w.end()
 		return nil, err
@@ -154,7 +155,11 @@ func (l *lease) step(q request) (answer, error) {
 	}
 	l.rested = false
 	if err != nil {
-		l.kill(l.died())
+		l.mu.Lock()
+		defer l.mu.Unlock()
+		if l.killed == nil {
+			l.killed = l.died()
+		}
 		return a, l.killed
 	}
 	l.spent = l.spent || a.Spent
@@ -176,13 +181,17 @@ func (l *lease) replace() error {
 	return err
 }
 
-// died says why an engine ended by itself.
+// died says why an engine ended by itself; what it said last goes to the log where that is not known.
 func (l *lease) died() error {
 	_ = l.cmd.Process.Kill()
 	_ = l.cmd.Wait() // what it has written is whole then
-	if s := l.said.String(); strings.Contains(s, "out of memory") || strings.Contains(s, "cannot allocate memory") {
-		return object.ErrHeavy
+	said := l.said.String()
+	for _, s := range []string{"out of memory", "cannot allocate memory", "failed to allocate"} {
+		if strings.Contains(said, s) {
+			return object.ErrHeavy
+		}
 	}
+	slog.Error("the PDF engine stopped", "state", l.cmd.ProcessState.String(), "said", said[:min(len(said), 500)])
 	return fmt.Errorf("%w (the PDF engine stopped)", object.ErrDamaged)
 }
 

@@ -106,7 +106,9 @@ func scans(t *testing.T, n int) []byte {
 
 // A worker that is killed, or told to end, in the middle of a job of any kind: another does it, and nothing is there twice.
 func TestWorkSurvivesTheEndOfItsWorker(t *testing.T) {
-	paper := map[string][]byte{store.WorkRead: scans(t, 6), store.TaskRecognise: scans(t, 3), store.TaskFind: scans(t, 12)}
+	few := scans(t, 2)
+	paper := map[string][]byte{store.WorkRead: few, store.TaskRecognise: few, store.TaskFind: few}
+	table := map[string]string{store.WorkRead: "intakes", store.TaskRecognise: "tasks", store.TaskFind: "tasks", store.TaskFill: "tasks"}
 	for _, kind := range []string{store.WorkRead, store.TaskRecognise, store.TaskFind, store.TaskFill} {
 		for _, sig := range []syscall.Signal{syscall.SIGKILL, syscall.SIGTERM} {
 			t.Run(kind+" "+sig.String(), func(t *testing.T) {
@@ -120,6 +122,7 @@ func TestWorkSurvivesTheEndOfItsWorker(t *testing.T) {
 				who, err := s.AddAccount(ctx, "imke@example.org", "Imke Maas", "administrator", "secret words")
 				require.NoError(t, err)
 				state := begin(t, s, who, kind, paper[kind])
+				quick := slow(t, s, table[kind])
 				first := worker(t, at)
 				require.Eventually(t, func() bool { _, n := state(); return n > 0 }, time.Minute, 20*time.Millisecond, "it has begun")
 				require.NoError(t, first.Process.Signal(sig))
@@ -129,6 +132,7 @@ func TestWorkSurvivesTheEndOfItsWorker(t *testing.T) {
 				}
 				now, _ := state()
 				require.NotEqual(t, "done", now, "it was in the middle")
+				quick()
 				begun := time.Now()
 				worker(t, at)
 				require.Eventually(t, func() bool { now, _ := state(); return now == "done" }, 2*time.Minute, 50*time.Millisecond)
@@ -148,6 +152,19 @@ func TestWorkSurvivesTheEndOfItsWorker(t *testing.T) {
 				}, time.Minute, 50*time.Millisecond, "nothing waits or hangs")
 			})
 		}
+	}
+}
+
+// slow has every step of work take longer than a worker that is told to end may go on, so that none is at its end by then; quick takes that back.
+func slow(t *testing.T, s *store.Store, table string) (quick func()) {
+	t.Helper()
+	_, err := s.Pool.Exec(t.Context(), `create function slowly() returns trigger language plpgsql
+		as $$ begin perform pg_sleep(1.2); return new; end $$;
+		create trigger slowly before update on `+table+` for each row execute function slowly()`)
+	require.NoError(t, err)
+	return func() {
+		_, err := s.Pool.Exec(t.Context(), `drop function slowly cascade`)
+		require.NoError(t, err)
 	}
 }
 
@@ -194,7 +211,7 @@ func begin(t *testing.T, s *store.Store, who int64, kind string, paper []byte) (
 	}
 }
 
-// beginFilling asks for copies for so many people that it takes some seconds.
+// beginFilling asks for copies for many people.
 func beginFilling(t *testing.T, s *store.Store, who int64) func() (string, int) {
 	t.Helper()
 	ctx := context.Background()
@@ -216,7 +233,7 @@ func beginFilling(t *testing.T, s *store.Store, who int64) func() (string, int) 
 		Document: doc, By: who, PDF: pdf, Form: tpl, Name: func(n int) string { return fmt.Sprintf("berth-%d.pdf", n) },
 	})
 	require.NoError(t, err)
-	people := make([]roster.Person, 1500)
+	people := make([]roster.Person, 300)
 	for i := range people {
 		people[i] = roster.Person{Key: fmt.Sprint(i), Data: map[string]string{"name": fmt.Sprintf("Person %d", i), "vessel_name": "Petrel"}}
 	}

@@ -264,6 +264,7 @@ func TestEditsOfPagesAndDetailsAreUndone(t *testing.T) {
 
 // What was hashed with other parameters is hashed anew when its person signs in (RFC 9106, section 4, has those of today).
 func TestAPasswordIsHashedAnewWhenTheParametersChange(t *testing.T) {
+	storetest.Served(t)
 	s := storetest.Open(t)
 	ctx := context.Background()
 	id, err := s.AddAccount(ctx, "imke@example.org", "Imke", "preparer", "a long password")

@@ -22,15 +22,38 @@ import (
 // it when the test ends.
 func Open(t testing.TB) *store.Store {
 	t.Helper()
-	return opened(t, Database(t))
+	return opened(t, database(t, empty.like(t, func(*store.Store) error { return nil })))
 }
 
 // Copy makes a fresh database with what fill puts into one. It is filled once for all the tests of a
 // package, and copied for each. Through may change the address at which it is opened.
 func Copy(t testing.TB, fill func(*store.Store) error, through ...func(address string) string) *store.Store {
 	t.Helper()
-	pattern.Do(func() {
-		name := fmt.Sprintf("%s%d", patternPrefix, os.Getpid())
+	at := database(t, filled.like(t, fill))
+	for _, f := range through {
+		at = f(at)
+	}
+	return opened(t, at)
+}
+
+// Databases that are made once for all the tests of a package: one whose tables are made, and one with what the tests begin with.
+var (
+	empty  = pattern{name: "empty"}
+	filled = pattern{name: "filled"}
+)
+
+// pattern is a database that others are copies of.
+type pattern struct {
+	name string
+	once sync.Once
+	made string // its name on the server
+}
+
+// like is what makes a new database a copy of the pattern, which is filled when it is asked for first.
+func (p *pattern) like(t testing.TB, fill func(*store.Store) error) string {
+	t.Helper()
+	p.once.Do(func() {
+		name := fmt.Sprintf("%s%s_%d", patternPrefix, p.name, os.Getpid())
 		forget(t)
 		run(t, "create database "+name)
 		s, err := store.Open(context.Background(), address(t, name))
@@ -38,20 +61,26 @@ func Copy(t testing.TB, fill func(*store.Store) error, through ...func(address s
 		defer s.Close()
 		s.Key = key
 		require.NoError(t, fill(s))
-		patternName = name
+		p.made = name
 	})
-	require.NotEmpty(t, patternName, "the database that is copied was not filled")
-	at := database(t, " template "+patternName)
-	for _, f := range through {
-		at = f(at)
-	}
-	return opened(t, at)
+	require.NotEmpty(t, p.made, "the database that is copied was not filled")
+	return " strategy file_copy template " + p.made // quicker where nothing is made to last
 }
 
-var (
-	pattern     sync.Once
-	patternName string
-)
+// served is how passwords are hashed where people use the application.
+var served = store.Hashing
+
+// Tests hash many passwords that nobody guesses: little is done for each.
+func init() {
+	store.Hashing.Memory, store.Hashing.Iterations = 1<<10, 1
+}
+
+// Served has passwords hashed until the test ends as where people use the application.
+func Served(t testing.TB) {
+	few := store.Hashing
+	store.Hashing = served
+	t.Cleanup(func() { store.Hashing = few })
+}
 
 // key is what certificates are encrypted with in tests.
 var key = []byte("thirty-two bytes for tests alone")
@@ -68,7 +97,7 @@ func forget(t testing.TB) {
 	names, err := pgx.CollectRows(rows, pgx.RowTo[string])
 	require.NoError(t, err)
 	for _, name := range names {
-		if pid, err := strconv.Atoi(strings.TrimPrefix(name, patternPrefix)); err == nil && syscall.Kill(pid, 0) != nil {
+		if pid, err := strconv.Atoi(name[strings.LastIndexByte(name, '_')+1:]); err == nil && syscall.Kill(pid, 0) != nil {
 			_, _ = c.Exec(ctx, "drop database if exists "+name) // another package may drop it, too
 		}
 	}

@@ -14,11 +14,14 @@ const (
 	layerSample = 400  // letters that are looked at
 )
 
+// Lettered tells whether the page has brought letters with it.
+func (b *Builder) Lettered() bool { return len(b.glyph) > 0 }
+
 // Layer weighs the words that a scanned page brings with it, against the picture of the page: when most of its letters do not
 // lie on ink they are dropped as a whole, else they count like recognised ones. Without use they are dropped at once: the page
 // has been recognised again.
 func (b *Builder) Layer(g *image.Gray, use bool) {
-	if len(b.glyph) == 0 {
+	if !b.Lettered() {
 		return
 	}
 	if !use || !b.fits(g) {

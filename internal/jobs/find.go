@@ -69,7 +69,7 @@ func (w *finder) all(ctx context.Context, task store.Task) (map[string][]form.Fi
 			pages = append(pages, p)
 		}
 	}
-	err = eachEvidence(ctx, w.store, pages, func(p form.Page, ev *evidence.Page) {
+	err = eachEvidence(ctx, w.store, pages, (*engine.Doc).EvidenceOf, func(p form.Page, ev *evidence.Page) {
 		out[p.ID] = command.Finds(ev, 1, house, style)
 		n += len(out[p.ID])
 		done++
@@ -78,9 +78,12 @@ func (w *finder) all(ctx context.Context, task store.Task) (map[string][]form.Fi
 	return out, err
 }
 
+// reading is how a page of a draft is read, with what was recognised on it.
+type reading func(*engine.Doc, form.Page, *evidence.Text) (*evidence.Page, error)
+
 // eachEvidence reads what is on pages of a draft. Pages of one file that follow each other are read while it is open once; each is
 // then told.
-func eachEvidence(ctx context.Context, s *store.Store, pages []form.Page, tell func(form.Page, *evidence.Page)) error {
+func eachEvidence(ctx context.Context, s *store.Store, pages []form.Page, read reading, tell func(form.Page, *evidence.Page)) error {
 	const atOnce = 4 // pages before anything is told of them
 	for len(pages) > 0 {
 		n := 1
@@ -99,10 +102,10 @@ func eachEvidence(ctx context.Context, s *store.Store, pages []form.Page, tell f
 				return err
 			}
 		}
-		read := make([]*evidence.Page, n)
+		got := make([]*evidence.Page, n)
 		err = engine.Use(ctx, file, func(d *engine.Doc) (err error) {
 			for i, p := range part {
-				if read[i], err = d.EvidenceOf(p, texts[i]); err != nil {
+				if got[i], err = read(d, p, texts[i]); err != nil {
 					return err
 				}
 			}
@@ -112,7 +115,7 @@ func eachEvidence(ctx context.Context, s *store.Store, pages []form.Page, tell f
 			return err
 		}
 		for i, p := range part {
-			tell(p, read[i])
+			tell(p, got[i])
 		}
 	}
 	return nil

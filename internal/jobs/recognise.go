@@ -129,7 +129,7 @@ func (w *recogniser) page(ctx context.Context, p form.Page, language string) (pa
 		return part, err
 	}
 	dpi := 0.0
-	if ev, err := engine.Read(ctx, file, p, nil); err == nil {
+	if ev, err := engine.Written(ctx, file, p); err == nil {
 		dpi = ev.DPI
 	}
 	text, err := intake.Recognise(ctx, file, p, dpi, language)

@@ -7,6 +7,7 @@ import (
 
 	"zealousmargin.example/internal/evidence"
 	"zealousmargin.example/internal/form"
+	"zealousmargin.example/internal/pdf/engine"
 	"zealousmargin.example/internal/store"
 )
 
@@ -21,7 +22,7 @@ func Words(ctx context.Context, s *store.Store, document int64) error {
 	}
 	var all strings.Builder
 	pages := d.Pages()
-	err = eachEvidence(ctx, s, pages[:min(len(pages), searchedPages)], func(_ form.Page, ev *evidence.Page) {
+	err = eachEvidence(ctx, s, pages[:min(len(pages), searchedPages)], (*engine.Doc).Written, func(_ form.Page, ev *evidence.Page) {
 		all.WriteString(ev.Text())
 	})
 	if err != nil {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -11,6 +12,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"zealousmargin.example/demo"
+	"zealousmargin.example/internal/evidence"
+	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/pdf/engine"
 )
 
@@ -68,5 +72,51 @@ func TestTextComesOutInReadingOrder(t *testing.T) {
 		for row := range 5 {
 			assert.Contains(t, said, fmt.Sprintf("\nr%dc0\tr%dc1\tr%dc2\tr%dc3\n", row, row, row, row), "columns of a table stay columns")
 		}
+	}
+}
+
+// The words of a page are the same whether its lines are looked for or not: of pages that are typeset, of scans that bring a layer of words
+// with them, one that lies on the ink and one that does not, and of scans that were recognised.
+func TestTheWordsOfAPageNeedNoLines(t *testing.T) {
+	docs, err := demo.Documents()
+	require.NoError(t, err)
+	text := &evidence.Text{Place: geom.Identity, Words: []evidence.Word{
+		{Text: "Berth", Rect: geom.R(72, 700, 110, 712), Base: 702, Size: 12},
+		{Text: "Gannet", Rect: geom.R(72, 500, 110, 512), Base: 502, Size: 12},
+	}}
+	words := func(p *evidence.Page) []string {
+		out := slices.DeleteFunc(strings.Fields(p.Text()), func(w string) bool { return w == "?" }) // ink that was not read
+		slices.Sort(out)
+		return out
+	}
+	for _, d := range docs {
+		if !strings.HasSuffix(d.File, ".pdf") {
+			continue
+		}
+		require.NoError(t, engine.Use(t.Context(), d.Bytes, func(doc *engine.Doc) error {
+			for i, as := range doc.Pages() {
+				as.N = i + 1
+				plain, err := doc.EvidenceOf(as, nil)
+				require.NoError(t, err)
+				for _, scan := range []bool{false, true} {
+					as.Scan = scan
+					for _, said := range []*evidence.Text{nil, text} {
+						whole, err := doc.EvidenceOf(as, said)
+						require.NoError(t, err)
+						alone, err := doc.Written(as, said)
+						require.NoError(t, err)
+						assert.Equal(t, words(whole), words(alone), "%s %d", d.File, i+1)
+						assert.Equal(t, whole.DPI, alone.DPI)
+						assert.Equal(t, whole.Layered, alone.Layered)
+						if scan && said != nil {
+							assert.Equal(t, []string{"Berth", "Gannet"}, words(alone))
+						} else if said == nil && !scan {
+							assert.Equal(t, words(plain), words(alone))
+						}
+					}
+				}
+			}
+			return nil
+		}))
 	}
 }

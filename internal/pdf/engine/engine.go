@@ -97,6 +97,13 @@ func (d *Doc) EvidenceOf(as form.Page, text *evidence.Text) (*evidence.Page, err
 	return a.Evidence, err
 }
 
+// Written is [Doc.EvidenceOf] without what must be looked for in the pixels of pictures: the words of a page and the resolution of its
+// pictures, for a small part of the time that a scan takes.
+func (d *Doc) Written(as form.Page, text *evidence.Text) (*evidence.Page, error) {
+	a, err := d.lease.step(request{Deed: toWritten, As: as, Text: text})
+	return a.Evidence, err
+}
+
 // Printed is what is printed on every page of a file, by number.
 func Printed(ctx context.Context, b []byte) (map[int]*evidence.Page, error) {
 	out := map[int]*evidence.Page{}

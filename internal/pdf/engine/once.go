@@ -44,6 +44,16 @@ func Read(ctx context.Context, b []byte, p form.Page, text *evidence.Text) (ev *
 	return ev, err
 }
 
+// Written opens a file for the words that one page of a draft whose file it is brings with it, and the resolution of its pictures
+// ([Doc.Written]).
+func Written(ctx context.Context, b []byte, p form.Page) (ev *evidence.Page, err error) {
+	err = Use(ctx, b, func(d *Doc) (err error) {
+		ev, err = d.Written(p, nil)
+		return err
+	})
+	return ev, err
+}
+
 // ReadPage opens a file to read the content of its page n, from 1 ([Doc.Evidence]).
 func ReadPage(ctx context.Context, b []byte, n int) (ev *evidence.Page, err error) {
 	err = Use(ctx, b, func(d *Doc) (err error) {

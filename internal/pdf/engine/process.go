@@ -132,6 +132,8 @@ func (p *process) do(q request, a *answer) (err error) {
 		a.Evidence, err = p.doc.Evidence(q.N)
 	case toReadAs:
 		a.Evidence, err = p.doc.EvidenceOf(q.As, q.Text)
+	case toWritten:
+		a.Evidence, err = p.doc.Written(q.As, q.Text)
 	case toSave:
 		a.Bytes, err = p.doc.Save()
 	case toText:

@@ -25,6 +25,7 @@ const (
 	toDrawAs   deed = "draw as"
 	toRead     deed = "read"
 	toReadAs   deed = "read as"
+	toWritten  deed = "written"
 	toSave     deed = "save"
 	toText     deed = "text"
 	toReadBack deed = "read back"

@@ -61,14 +61,42 @@ func (d *Doc) EvidenceOf(as form.Page, text *evidence.Text) (*evidence.Page, err
 			b.PixelRules(scan.Gray(img), crowd)
 		}
 	}
-	if text != nil {
-		toView, _ := geom.Upright(as.Width, as.Height, as.Rotate)
-		for _, w := range text.At(as.Placing()) {
-			w.Rect = w.Rect.Apply(toView)
-			b.Word(w.Settled())
-		}
-	}
+	recognised(b, as, text)
 	return b.Page(), nil
+}
+
+// Written is [Doc.EvidenceOf] without what must be looked for in the pixels of pictures. A page is drawn only where it brings words with it
+// that are to be weighed against its picture.
+func (d *Doc) Written(as form.Page, text *evidence.Text) (*evidence.Page, error) {
+	b, err := d.marks(as)
+	if err != nil {
+		return nil, err
+	}
+	switch {
+	case !as.Scan:
+	case text != nil || !b.Lettered():
+		b.Layer(nil, false)
+	default:
+		img, err := d.RenderPage(as, ScanDPI/72)
+		if err != nil {
+			return nil, err
+		}
+		b.Layer(scan.Gray(img), true)
+	}
+	recognised(b, as, text)
+	return b.Page(), nil
+}
+
+// recognised adds what was recognised on a page.
+func recognised(b *evidence.Builder, as form.Page, text *evidence.Text) {
+	if text == nil {
+		return
+	}
+	toView, _ := geom.Upright(as.Width, as.Height, as.Rotate)
+	for _, w := range text.At(as.Placing()) {
+		w.Rect = w.Rect.Apply(toView)
+		b.Word(w.Settled())
+	}
 }
 
 // Pictured tells whether page n (from 1) has a picture among its first objects, or in

@@ -5,7 +5,8 @@ BIN := bin/zealous-margin
 SOURCES := $(shell find cmd internal demo -name '*.go' -o -name '*.html' -o -name '*.js' -o -name '*.css' -o -name '*.sql') go.mod go.sum
 
 # Tests and the compiler have memory to spare, and collect it less often.
-test race fuzz lint: export GOGC = 300
+test race fuzz lint: export GOGC = 800
+test race fuzz lint: export GOMEMLIMIT = 2GiB
 
 .PHONY: demo demo-reset test test-all race vulnerabilities fuzz bench trust readers lint css screenshots build
 
@@ -26,7 +27,6 @@ demo-reset: ## throw the demo office's data away and start afresh
 
 test: node_modules $(BIN) ## all tests, with databases of their own
 	@scripts/postgres test 5480 $(GO) test -count=1 -vet=off -ldflags='-s -w' -p 3 -timeout 25m ./...
-	@$(MAKE) --no-print-directory fuzz FUZZTIME=4s
 
 test-all: export ZM_ALL = yes
 test-all: test ## the same, with every form of other makers and every property in every reader, not a fresh sample of them

@@ -6,6 +6,7 @@ package demo
 import (
 	"bytes"
 	"fmt"
+	"slices"
 	"time"
 
 	"codeberg.org/go-pdf/fpdf"
@@ -117,11 +118,23 @@ func (s *sheet) box(kind form.Kind, name, t string, x, y float64) float64 {
 	return x + side + 5 + s.GetStringWidth(t)
 }
 
-// Documents makes every document of the office.
-func Documents() ([]Document, error) {
+// made are the documents of the office by their files.
+var made = []struct {
+	file string
+	make func() (Document, error)
+}{
+	{"blank-page.pdf", BlankPage}, {"crew-list.pdf", Crew}, {"slipway-charges.pdf", Charges},
+	{"winter-storage-agreement.docx", Storage}, {"visiting-craft-declaration.png", Declaration}, {"berth-application.pdf", Berth},
+}
+
+// Documents makes every document of the office, or only those whose files are named.
+func Documents(only ...string) ([]Document, error) {
 	var out []Document
-	for _, f := range []func() (Document, error){BlankPage, Crew, Charges, Storage, Declaration, Berth} {
-		d, err := f()
+	for _, m := range made {
+		if len(only) > 0 && !slices.Contains(only, m.file) {
+			continue
+		}
+		d, err := m.make()
 		if err != nil {
 			return nil, err
 		}

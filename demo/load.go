@@ -3,7 +3,6 @@ package demo
 import (
 	"context"
 	"fmt"
-	"slices"
 
 	"zealousmargin.example/internal/intake"
 	"zealousmargin.example/internal/jobs"
@@ -58,14 +57,11 @@ func Load(ctx context.Context, s *store.Store, only ...string) error {
 	if err := certified(ctx, s, by); err != nil {
 		return err
 	}
-	all, err := Documents()
+	all, err := Documents(only...)
 	if err != nil {
 		return err
 	}
 	for _, d := range all {
-		if len(only) > 0 && !slices.Contains(only, d.File) {
-			continue
-		}
 		r, err := intake.Read(ctx, intake.Source{Name: d.File, Bytes: d.Bytes}, func(string, int, int) {})
 		if err != nil {
 			return fmt.Errorf("%s: %w", d.File, err)

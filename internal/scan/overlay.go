@@ -193,11 +193,11 @@ type pair struct{ x, y, u, v float64 }
 
 // refined looks for tiles of the page in the picture as it is laid, and lays it by where they are. It tells what share was found.
 func refined(g *image.Gray, page soft, at mapping, w, h int, reach float64) (mapping, float64) {
-	laid := inkMap(at.draw(g, w, h))
 	tiles := page.tiles()
 	if len(tiles) == 0 {
 		return at, 0
 	}
+	laid := inkMap(at.draw(g, w, h)).sought()
 	var pairs []pair
 	for _, t := range tiles {
 		if dx, dy, like := laid.find(page, t, int(reach)); like >= likeness {
@@ -254,26 +254,84 @@ func (s soft) tiles() []image.Point {
 	return out
 }
 
-// find looks for a tile of the page nearby: where it is, and how like it, from 0 to 1. Far away only every other place is looked at first.
-func (s soft) find(page soft, t image.Point, reach int) (dx, dy int, like float64) {
-	step := 1
-	if reach > 10 {
-		step = 2
+// sought is a map in which tiles are looked for.
+type sought struct {
+	soft
+	near, far *sums // at every place, and at every other one
+}
+
+func (s soft) sought() sought { return sought{s, s.summed(1), s.summed(2)} }
+
+// sums are the tones of a map, and their squares, added up from the upper left over every step-th place: those of a tile are the
+// difference of four (F. Crow, Summed-area tables for texture mapping, SIGGRAPH 1984). They may run over, which differences do not mind.
+type sums struct {
+	step, w  int
+	one, two []uint32
+}
+
+func (s soft) summed(step int) *sums {
+	t := sums{step: step, w: s.w + step}
+	t.one, t.two = make([]uint32, t.w*(s.h+step)), make([]uint32, t.w*(s.h+step))
+	for y := range s.h {
+		for x := range s.w {
+			v := uint32(s.pix[y*s.w+x])
+			i := (y+step)*t.w + x + step
+			left, up, across := i-step, i-step*t.w, i-step*t.w-step
+			t.one[i] = v + t.one[left] + t.one[up] - t.one[across]
+			t.two[i] = v*v + t.two[left] + t.two[up] - t.two[across]
+		}
 	}
-	for v := -reach; v <= reach; v += step {
-		for u := -reach; u <= reach; u += step {
-			if l := s.like(page, t, u, v, step); l > like {
-				dx, dy, like = u, v, l
+	return &t
+}
+
+// of are the sums of the tile at a place.
+func (t *sums) of(x, y int) (one, two float64) {
+	n := (tile + t.step - 1) / t.step * t.step
+	a, b := y*t.w+x, (y+n)*t.w+x
+	return float64(t.one[b+n] - t.one[b] - t.one[a+n] + t.one[a]), float64(t.two[b+n] - t.two[b] - t.two[a+n] + t.two[a])
+}
+
+// mould is what is known of a tile of the page before it is looked for: the places of its ink in a map that is as wide, and its sums.
+type mould struct {
+	at             image.Point
+	dark           []struct{ place, tone int }
+	n, one, spread float64
+	sums           *sums // of the map
+}
+
+func (s sought) mould(page soft, t image.Point, by *sums) mould {
+	m := mould{at: t, sums: by}
+	two := 0.0
+	for v := 0; v < tile; v += by.step {
+		row := page.pix[(t.Y+v)*page.w+t.X:]
+		for u := 0; u < tile; u += by.step {
+			m.n++
+			if p := int(row[u]); p > 0 {
+				m.dark = append(m.dark, struct{ place, tone int }{v*s.w + u, p})
+				m.one += float64(p)
+				two += float64(p * p)
 			}
 		}
 	}
-	if step == 1 {
-		return dx, dy, like
+	m.spread = two - m.one*m.one/m.n
+	return m
+}
+
+// find looks for a tile of the page nearby: where it is, and how like it, from 0 to 1. Far away only every other place is looked at first.
+func (s sought) find(page soft, t image.Point, reach int) (dx, dy int, like float64) {
+	if reach <= 10 {
+		return s.best(s.mould(page, t, s.near), image.Point{}, reach)
 	}
-	bu, bv, like := dx, dy, 0.0
-	for v := bv - 2; v <= bv+2; v++ {
-		for u := bu - 2; u <= bu+2; u++ {
-			if l := s.like(page, t, u, v, 1); l > like {
+	bu, bv, _ := s.best(s.mould(page, t, s.far), image.Point{}, reach)
+	return s.best(s.mould(page, t, s.near), image.Point{X: bu, Y: bv}, 2)
+}
+
+// best is where around a place a tile is most alike.
+func (s sought) best(m mould, around image.Point, reach int) (dx, dy int, like float64) {
+	dx, dy = around.X, around.Y
+	for v := around.Y - reach; v <= around.Y+reach; v += m.sums.step {
+		for u := around.X - reach; u <= around.X+reach; u += m.sums.step {
+			if l := s.like(m, u, v); l > like {
 				dx, dy, like = u, v, l
 			}
 		}
@@ -282,25 +340,22 @@ func (s soft) find(page soft, t image.Point, reach int) (dx, dy int, like float6
 }
 
 // like is the normalized correlation of a tile with a place of the map.
-func (s soft) like(page soft, t image.Point, du, dv, step int) float64 {
-	x, y := t.X+du, t.Y+dv
+func (s sought) like(m mould, du, dv int) float64 {
+	x, y := m.at.X+du, m.at.Y+dv
 	if x < 0 || y < 0 || x+tile >= s.w || y+tile >= s.h {
 		return 0
 	}
-	var n, sa, sb, saa, sbb, sab int
-	for v := 0; v < tile; v += step {
-		a, b := page.pix[(t.Y+v)*page.w+t.X:], s.pix[(y+v)*s.w+x:]
-		for u := 0; u < tile; u += step {
-			p, q := int(a[u]), int(b[u])
-			n++
-			sa, sb, saa, sbb, sab = sa+p, sb+q, saa+p*p, sbb+q*q, sab+p*q
-		}
-	}
-	va, vb := float64(saa)-float64(sa)*float64(sa)/float64(n), float64(sbb)-float64(sb)*float64(sb)/float64(n)
-	if va <= 0 || vb <= 0 {
+	one, two := m.sums.of(x, y)
+	spread := two - one*one/m.n
+	if m.spread <= 0 || spread <= 0 {
 		return 0
 	}
-	return (float64(sab) - float64(sa)*float64(sb)/float64(n)) / math.Sqrt(va*vb)
+	both := 0
+	here := s.pix[y*s.w+x:]
+	for _, d := range m.dark {
+		both += d.tone * int(here[d.place])
+	}
+	return (float64(both) - m.one*one/m.n) / math.Sqrt(m.spread*spread)
 }
 
 // agreeing are the pairs that one transform explains, to within so many pixels of the picture.

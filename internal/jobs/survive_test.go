@@ -108,7 +108,9 @@ func scans(t *testing.T, n int) []byte {
 func TestWorkSurvivesTheEndOfItsWorker(t *testing.T) {
 	few := scans(t, 2)
 	paper := map[string][]byte{store.WorkRead: few, store.TaskRecognise: few, store.TaskFind: few}
-	table := map[string]string{store.WorkRead: "intakes", store.TaskRecognise: "tasks", store.TaskFind: "tasks", store.TaskFill: "tasks"}
+	table := map[string]string{
+		store.WorkRead: "intakes", store.TaskRecognise: "tasks", store.TaskFind: "tasks", store.TaskFill: "tasks",
+	}
 	for _, kind := range []string{store.WorkRead, store.TaskRecognise, store.TaskFind, store.TaskFill} {
 		for _, sig := range []syscall.Signal{syscall.SIGKILL, syscall.SIGTERM} {
 			t.Run(kind+" "+sig.String(), func(t *testing.T) {
@@ -155,7 +157,8 @@ func TestWorkSurvivesTheEndOfItsWorker(t *testing.T) {
 	}
 }
 
-// slow has every step of work take longer than a worker that is told to end may go on, so that none is at its end by then; quick takes that back.
+// slow has every step of work take longer than a worker that is told to end may go on, so that none is at its end by then; quick
+// takes that back.
 func slow(t *testing.T, s *store.Store, table string) (quick func()) {
 	t.Helper()
 	_, err := s.Pool.Exec(t.Context(), `create function slowly() returns trigger language plpgsql

@@ -114,7 +114,7 @@ func fieldHeight(how source, free float64, under bool) float64 {
 		return math.Min(free, math.Max(11, math.Min(14, free-1)))
 	}
 	switch {
-	case free <= rowH:
+	case free <= rowH+hair:
 		return free
 	case under:
 		return 14

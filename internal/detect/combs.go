@@ -87,7 +87,7 @@ func (f *finder) signCombs(boxes []geom.Rect) (used func(geom.Rect) bool) {
 
 // isSign tells whether a cell is as small as one sign.
 func isSign(r geom.Rect) bool {
-	return r.W() >= 7 && r.W() <= maxSign+3 && r.H() >= 8 && r.H() <= tallestCell && r.H() >= 0.6*r.W()
+	return r.W() >= 7 && r.W() <= maxSign+3 && r.H() >= 8 && r.H() <= tallestCell+hair && r.H() >= 0.6*r.W()
 }
 
 // inRows sorts boxes by rows, and by where they begin.
@@ -199,7 +199,7 @@ func (f *finder) mergeGroups(in []slot, topOf func(float64) float64) []slot {
 		ticked := len(in[i].ticks) > 0
 		top := 0.0
 		for j < len(in) && in[j].x0 == in[j-1].x1 && math.Abs(pitch(in[j])-p) < 0.08*p+0.3 && even(in[j]) && even(in[i]) &&
-			topOf(in[j].x0)-in[j].bottom <= tallestCell && !f.headed(in[j]) {
+			topOf(in[j].x0)-in[j].bottom <= tallestCell+hair && !f.headed(in[j]) {
 			top = math.Max(top, topOf(in[j].x0))
 			ticked = ticked || len(in[j].ticks) > 0
 			cells += len(in[j].ticks) + 1

@@ -119,7 +119,7 @@ func (f *finder) findWhite() {
 		}
 		if b.Rect.H() >= multiFrom && b.Rect.W() >= multiW {
 			c.multiline = true
-		} else if rect.H() > rowH {
+		} else if rect.H() > rowH+hair {
 			c.rect.Y1 = c.rect.Y0 + 15
 		}
 		f.cands = append(f.cands, c)

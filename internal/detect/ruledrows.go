@@ -68,7 +68,7 @@ func (f *finder) ruledRows() {
 			if rect.W() < leastAnswer {
 				rect.X0 = r.label.X1 + 4
 			}
-			if middle := math.Abs(r.label.Mid().Y-r.area.Mid().Y) < 0.2*r.area.H(); !middle && rect.H() > rowH {
+			if middle := math.Abs(r.label.Mid().Y-r.area.Mid().Y) < 0.2*r.area.H(); !middle && rect.H() > rowH+hair {
 				rect.Y1 = rect.Y0 + 15
 			} else if rect.H() > filledRow {
 				rect.Y0, rect.Y1 = r.label.Mid().Y-filledRow/2, r.label.Mid().Y+filledRow/2

@@ -26,6 +26,7 @@ const (
 	bandH         = 9.0   // height of the writing band above a bottom rule that must be blank
 	tallestColumn = 260.0 // between two uprights
 	rowH          = 18.0  // a blank cell up to here is filled to its top
+	hair          = 0.05  // by which what is as high as a limit may be higher: places come as 32-bit numbers, and limits are round
 	multiFrom     = 34.0  // free height from which several lines are meant
 	multiW        = 90.0
 )

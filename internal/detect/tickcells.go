@@ -26,7 +26,7 @@ func (f *finder) tickCells() {
 		w, h := c.area.W(), c.area.H()
 		if c.kind == form.Text && c.how == fromCell && c.comb == 0 && c.caption == "" && w >= minTick && w <= widestTickCell &&
 			h >= minTick &&
-			h <= tallestTick && w <= flattestTick*h && h <= flattestTick*w && f.standsFree(c.area) {
+			h <= tallestTick+hair && w <= flattestTick*h && h <= flattestTick*w && f.standsFree(c.area) {
 			cells = append(cells, i)
 		}
 	}

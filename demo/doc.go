@@ -123,8 +123,12 @@ var made = []struct {
 	file string
 	make func() (Document, error)
 }{
-	{"blank-page.pdf", BlankPage}, {"crew-list.pdf", Crew}, {"slipway-charges.pdf", Charges},
-	{"winter-storage-agreement.docx", Storage}, {"visiting-craft-declaration.png", Declaration}, {"berth-application.pdf", Berth},
+	{"blank-page.pdf", BlankPage},
+	{"crew-list.pdf", Crew},
+	{"slipway-charges.pdf", Charges},
+	{"winter-storage-agreement.docx", Storage},
+	{"visiting-craft-declaration.png", Declaration},
+	{"berth-application.pdf", Berth},
 }
 
 // Documents makes every document of the office, or only those whose files are named.

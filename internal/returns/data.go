@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"mime"
 	"mime/multipart"
 	"net/url"
@@ -17,6 +18,8 @@ import (
 
 	"golang.org/x/text/encoding/charmap"
 	"golang.org/x/text/encoding/unicode"
+
+	"zealousmargin.example/internal/form"
 )
 
 // The kinds of what comes back, told by looking at it.
@@ -367,52 +370,30 @@ func (c Came) Legible() Came {
 
 // WriteXFDF writes answers as XFDF (ISO 19444-1), file naming the form that they belong to. Names with full stops become nested fields.
 func WriteXFDF(file string, values map[string]string, several func(name string) bool) ([]byte, error) {
-	type node struct {
-		name   string
-		values []string
-		kids   []*node
-	}
-	root := &node{}
-	names := make([]string, 0, len(values))
-	for n := range values {
-		names = append(names, n)
-	}
-	slices.Sort(names)
-	for _, n := range names {
-		at := root
-		for part := range strings.SplitSeq(n, ".") {
-			i := slices.IndexFunc(at.kids, func(k *node) bool { return k.name == part })
-			if i < 0 {
-				at.kids = append(at.kids, &node{name: part})
-				i = len(at.kids) - 1
-			}
-			at = at.kids[i]
-		}
-		at.values = []string{values[n]}
-		if several != nil && several(n) {
-			at.values = strings.Split(values[n], "\n")
-		}
-	}
 	var b bytes.Buffer
 	b.WriteString(xml.Header + `<xfdf xmlns="http://ns.adobe.com/xfdf/" xml:space="preserve">`)
 	if file != "" {
 		b.WriteString(`<f href="` + escaped(file) + `"/>`)
 	}
 	b.WriteString("<fields>")
-	var write func(n *node)
-	write = func(n *node) {
-		b.WriteString(`<field name="` + escaped(n.name) + `">`)
-		for _, v := range n.values {
-			b.WriteString("<value>" + escaped(v) + "</value>")
+	var write func(in []*form.Branch)
+	write = func(in []*form.Branch) {
+		for _, k := range in {
+			b.WriteString(`<field name="` + escaped(k.Part) + `">`)
+			if k.Ends {
+				all := []string{values[k.Name]}
+				if several != nil && several(k.Name) {
+					all = strings.Split(all[0], "\n")
+				}
+				for _, v := range all {
+					b.WriteString("<value>" + escaped(v) + "</value>")
+				}
+			}
+			write(k.Kids)
+			b.WriteString("</field>")
 		}
-		for _, k := range n.kids {
-			write(k)
-		}
-		b.WriteString("</field>")
 	}
-	for _, k := range root.kids {
-		write(k)
-	}
+	write(form.Branches(slices.Collect(maps.Keys(values))))
 	b.WriteString("</fields></xfdf>\n")
 	return b.Bytes(), nil
 }

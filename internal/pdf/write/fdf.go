@@ -8,57 +8,42 @@ import (
 
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 
+	"zealousmargin.example/internal/form"
 	"zealousmargin.example/internal/pdf/object"
 )
 
 // FDF writes answers as form data (ISO 32000-2, 12.7.8), file naming the form that they belong to. Names with full stops become nested
 // fields; buttons says which answers are the states of buttons, and several which are lists, one a line.
 func FDF(file string, values map[string]string, buttons, several func(name string) bool) []byte {
-	type node struct {
-		name  string
-		value types.Object
-		kids  []*node
-	}
-	root := &node{}
-	for _, n := range slices.Sorted(maps.Keys(values)) {
-		at := root
-		for part := range strings.SplitSeq(n, ".") {
-			i := slices.IndexFunc(at.kids, func(k *node) bool { return k.name == part })
-			if i < 0 {
-				at.kids = append(at.kids, &node{name: part})
-				i = len(at.kids) - 1
-			}
-			at = at.kids[i]
-		}
+	value := func(name string) types.Object {
 		switch {
-		case buttons(n):
-			at.value = object.NameOf(values[n])
-		case several(n):
+		case buttons(name):
+			return object.NameOf(values[name])
+		case several(name):
 			list := types.Array{}
-			for v := range strings.SplitSeq(values[n], "\n") {
+			for v := range strings.SplitSeq(values[name], "\n") {
 				list = append(list, object.Str(v))
 			}
-			at.value = list
-		default:
-			at.value = object.Str(values[n])
+			return list
 		}
+		return object.Str(values[name])
 	}
-	var fields func(kids []*node) types.Array
-	fields = func(kids []*node) types.Array {
+	var fields func(in []*form.Branch) types.Array
+	fields = func(in []*form.Branch) types.Array {
 		var out types.Array
-		for _, k := range kids {
-			d := types.Dict{"T": object.Str(k.name)}
-			if k.value != nil {
-				d["V"] = k.value
+		for _, k := range in {
+			d := types.Dict{"T": object.Str(k.Part)}
+			if k.Ends {
+				d["V"] = value(k.Name)
 			}
-			if len(k.kids) > 0 {
-				d["Kids"] = fields(k.kids)
+			if len(k.Kids) > 0 {
+				d["Kids"] = fields(k.Kids)
 			}
 			out = append(out, d)
 		}
 		return out
 	}
-	data := types.Dict{"Fields": fields(root.kids)}
+	data := types.Dict{"Fields": fields(form.Branches(slices.Collect(maps.Keys(values))))}
 	if file != "" {
 		data["F"] = object.Str(file)
 	}

@@ -118,7 +118,7 @@ func fieldHeight(how source, free float64, under bool) float64 {
 		return free
 	case under:
 		return 14
-	case free > 60:
+	case free > 60+hair:
 		return 14
 	case free > multiFrom: // too narrow for several lines
 		return lowCell * free

@@ -121,7 +121,7 @@ func (f *finder) signBoxes() []geom.Rect {
 	var out []geom.Rect
 	for _, b := range f.ev.Boxes {
 		r := b.Rect
-		if b.Stroked && !b.Round && r.W() >= 7 && r.W() <= maxSign && r.H() >= 8 && r.H() <= 36 && r.H() >= 0.6*r.W() &&
+		if b.Stroked && !b.Round && r.W() >= 7 && r.W() <= maxSign && r.H() >= 8 && r.H() <= tallestCell+hair && r.H() >= 0.6*r.W() &&
 			!slices.ContainsFunc(out, func(o geom.Rect) bool { return o.IoU(r) > 0.5 }) {
 			out = append(out, r)
 		}

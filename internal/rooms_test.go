@@ -122,9 +122,8 @@ func TestTheCoreReachesNothingOutside(t *testing.T) {
 	}
 }
 
-// What the proof reaches, by whatever way, has no code of the writer in it.
-func TestTheProofSharesNothingWithTheWriter(t *testing.T) {
-	all := packages(t)
+// reached are the rooms that a room uses, by whatever way.
+func reached(all map[string][]string, from string) map[string]bool {
 	seen := map[string]bool{}
 	var walk func(room string)
 	walk = func(room string) {
@@ -135,7 +134,23 @@ func TestTheProofSharesNothingWithTheWriter(t *testing.T) {
 			}
 		}
 	}
-	walk("internal/pdf/proof")
+	walk(from)
+	return seen
+}
+
+// What is for tests alone, such as passwords that are hashed lightly, is not in the application.
+func TestTheApplicationHasNothingOfTests(t *testing.T) {
+	seen := reached(packages(t), "cmd/zealous-margin")
+	require.True(t, seen["internal/store"])
+	for _, room := range []string{"internal/store/storetest", "internal/web/webtest", "e2e/browser"} {
+		assert.False(t, seen[room], "the application reaches %s", room)
+	}
+}
+
+// What the proof reaches, by whatever way, has no code of the writer in it.
+func TestTheProofSharesNothingWithTheWriter(t *testing.T) {
+	all := packages(t)
+	seen := reached(all, "internal/pdf/proof")
 	require.True(t, seen["internal/pdf/engine"])
 	for _, room := range []string{"internal/pdf/write", "internal/pdf/look", "internal/pdf/read", "internal/pdf/fill"} {
 		assert.False(t, seen[room], "the proof reaches %s", room)

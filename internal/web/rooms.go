@@ -1,10 +1,11 @@
 package web
 
 import (
-	"io/fs"
+	"sync"
 
 	"zealousmargin.example/internal/web/bench"
 	"zealousmargin.example/internal/web/bringin"
+	"zealousmargin.example/internal/web/frame"
 	"zealousmargin.example/internal/web/house"
 	"zealousmargin.example/internal/web/links"
 	"zealousmargin.example/internal/web/pages"
@@ -18,8 +19,10 @@ import (
 	"zealousmargin.example/internal/web/workroom"
 )
 
-// rooms are the templates of the rooms.
-var rooms = []fs.FS{
-	workroom.Views, bringin.Views, pages.Views, bench.Views, rehearse.Views, people.Views, release.Views, links.Views, returned.Views,
-	signing.Views, house.Views, signed.Views, signin.Views,
-}
+// views are the templates of the rooms, read once for all the servers of a process.
+var views = sync.OnceValues(func() (frame.Views, error) {
+	return frame.ReadViews(
+		workroom.Views, bringin.Views, pages.Views, bench.Views, rehearse.Views, people.Views, release.Views, links.Views, returned.Views,
+		signing.Views, house.Views, signed.Views, signin.Views,
+	)
+})

@@ -40,14 +40,13 @@ type Server struct {
 
 // New makes the server. Stop ends the clean-up of old sessions.
 func New(s *store.Store, q *jobs.Queue, o frame.Options) (srv *Server, stop func(), err error) {
-	f, stop, err := frame.New(s, q, o)
+	v, err := views()
 	if err != nil {
 		return nil, nil, err
 	}
-	for _, room := range rooms {
-		if err := f.AddViews(room); err != nil {
-			return nil, nil, err
-		}
+	f, stop, err := frame.New(s, q, v, o)
+	if err != nil {
+		return nil, nil, err
 	}
 	srv = &Server{frame: f, watch: newWatch(s)}
 	srv.routes(o)

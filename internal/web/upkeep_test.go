@@ -94,7 +94,7 @@ func TestOnlyTheNamedProxyIsBelieved(t *testing.T) {
 	assert.Empty(t, h.Get("Strict-Transport-Security"))
 
 	// tries to sign in count for whom the proxy names, and not for what stands before that
-	f, stopFrame, err := frame.New(s, q, frame.Options{})
+	f, stopFrame, err := frame.New(s, q, nil, frame.Options{})
 	require.NoError(t, err)
 	defer stopFrame()
 	h2 := f.Outward(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) { seen = frame.Sender(r) }))

@@ -43,7 +43,7 @@ type Frame struct {
 	FirstWord string
 	Tray      bool // what is sent lies in the post tray
 	post      post.Post
-	views     map[string]*template.Template
+	views     Views
 	pictures  *kept
 	drawing   singleflight.Group
 	reading   singleflight.Group
@@ -72,11 +72,11 @@ type Options struct {
 	Scanner standin.Scanner
 }
 
-// newFrame makes the frame. Stop ends the clean-up of old sessions.
-func New(s *store.Store, q *jobs.Queue, o Options) (f *Frame, stop func(), err error) {
+// New makes the frame. Stop ends the clean-up of old sessions.
+func New(s *store.Store, q *jobs.Queue, v Views, o Options) (f *Frame, stop func(), err error) {
 	f = &Frame{
 		Store: s, Queue: q, office: o.Office, Hint: o.Hint, Scanner: o.Scanner, Sessions: scs.New(),
-		views: map[string]*template.Template{}, Tries: newThrottle(), Answers: newAnswers(o.AnswersAMinute), reached: o.Reached,
+		views: v, Tries: newThrottle(), Answers: newAnswers(o.AnswersAMinute), reached: o.Reached,
 		Typing: newTyping(), Inbox: inbox.NewReader(s), FirstWord: o.FirstWord, post: o.Post, Tray: o.Tray,
 	}
 	sessions := postgresstore.New(s.DB())
@@ -101,34 +101,44 @@ func New(s *store.Store, q *jobs.Queue, o Options) (f *Frame, stop func(), err e
 	if f.evidence, err = lru.New[string, *evidence.Page](96); err != nil {
 		return nil, nil, err
 	}
-	own, err := fs.Sub(sharedViews, "shared")
-	if err != nil {
-		return nil, nil, err
-	}
-	return f, sessions.StopCleanup, f.AddViews(own)
+	return f, sessions.StopCleanup, nil
 }
 
-// AddViews reads the templates of a room: one view for each, with the shared parts.
-func (s *Frame) AddViews(room fs.FS) error {
-	names, err := fs.Glob(room, "*.html")
+// Views are the templates by their names, with the shared parts in each.
+type Views map[string]*template.Template
+
+// ReadViews reads the templates of the rooms, whose names differ from each other's.
+func ReadViews(rooms ...fs.FS) (Views, error) {
+	own, err := fs.Sub(sharedViews, "shared")
 	if err != nil {
-		return err
+		return nil, err
 	}
-	for _, n := range names {
-		name := strings.TrimSuffix(n, ".html")
-		if strings.HasPrefix(name, "_") {
-			continue
-		}
-		t, err := template.New(name).Funcs(functions).ParseFS(sharedViews, "shared/_*.html")
-		if err == nil {
-			t, err = t.ParseFS(room, n)
-		}
+	shared, err := template.New("shared").Funcs(functions).ParseFS(own, "_*.html")
+	if err != nil {
+		return nil, fmt.Errorf("the shared templates: %w", err)
+	}
+	out := Views{}
+	for _, room := range append([]fs.FS{own}, rooms...) {
+		names, err := fs.Glob(room, "[^_]*.html")
 		if err != nil {
-			return fmt.Errorf("template %s: %w", name, err)
+			return nil, err
 		}
-		s.views[name] = t
+		for _, n := range names {
+			name := strings.TrimSuffix(n, ".html")
+			if out[name] != nil {
+				return nil, fmt.Errorf("two templates are called %s", name)
+			}
+			t, err := shared.Clone()
+			if err == nil {
+				t, err = t.ParseFS(room, n)
+			}
+			if err != nil {
+				return nil, fmt.Errorf("template %s: %w", name, err)
+			}
+			out[name] = t
+		}
 	}
-	return nil
+	return out, nil
 }
 
 // With makes a handler of a room's function.

@@ -79,10 +79,20 @@ func (m mapping) at(x, y float64) (float64, float64) {
 // draw gives the picture as the page lies.
 func (m mapping) draw(g *image.Gray, w, h int) *image.Gray {
 	out := image.NewGray(image.Rect(0, 0, w, h))
+	flat := m[6] == 0 && m[7] == 0 && m[8] == 1 // without perspective
 	for y := range h {
-		for x := range w {
-			fx, fy := m.at(float64(x)+0.5, float64(y)+0.5)
-			out.Pix[y*out.Stride+x] = between(g, fx-0.5, fy-0.5)
+		fy, row := float64(y)+0.5, out.Pix[y*out.Stride:][:w]
+		if flat {
+			u, v := m[1]*fy, m[4]*fy
+			for x := range row {
+				fx := float64(x) + 0.5
+				row[x] = between(g, m[0]*fx+u+m[2]-0.5, m[3]*fx+v+m[5]-0.5)
+			}
+			continue
+		}
+		for x := range row {
+			u, v := m.at(float64(x)+0.5, fy)
+			row[x] = between(g, u-0.5, v-0.5)
 		}
 	}
 	return out
@@ -95,9 +105,13 @@ func between(g *image.Gray, x, y float64) uint8 {
 		return 255
 	}
 	i := y0*g.Stride + x0
+	a, b, c, d := g.Pix[i], g.Pix[i+1], g.Pix[i+g.Stride], g.Pix[i+g.Stride+1]
+	if a == b && a == c && a == d { // as on most of a sheet
+		return a
+	}
 	fx, fy := x-float64(x0), y-float64(y0)
-	up := float64(g.Pix[i])*(1-fx) + float64(g.Pix[i+1])*fx
-	down := float64(g.Pix[i+g.Stride])*(1-fx) + float64(g.Pix[i+g.Stride+1])*fx
+	up := float64(a)*(1-fx) + float64(b)*fx
+	down := float64(c)*(1-fx) + float64(d)*fx
 	return uint8(up*(1-fy) + down*fy + 0.5)
 }
 
@@ -110,12 +124,22 @@ type soft struct {
 func inkMap(g *image.Gray) soft {
 	ink := Threshold(g)
 	s := soft{ink.W, ink.H, make([]uint8, len(ink.Pix))}
-	for y := 1; y < s.h-1; y++ {
+	var tones [17]uint8 // by how many sixteenths of a place and its neighbours are ink
+	for n := range tones {
+		tones[n] = uint8(n * 255 / 16)
+	}
+	across := make([]uint8, len(ink.Pix)) // a place twice, and its neighbours to both sides
+	for y := range s.h {
+		row, to := ink.Pix[y*s.w:][:s.w], across[y*s.w:][:s.w]
 		for x := 1; x < s.w-1; x++ {
-			i := y*s.w + x
-			n := 4*int(ink.Pix[i]) + 2*int(ink.Pix[i-1]+ink.Pix[i+1]+ink.Pix[i-s.w]+ink.Pix[i+s.w]) +
-				int(ink.Pix[i-s.w-1]+ink.Pix[i-s.w+1]+ink.Pix[i+s.w-1]+ink.Pix[i+s.w+1])
-			s.pix[i] = uint8(n * 255 / 16)
+			to[x] = row[x-1] + 2*row[x] + row[x+1]
+		}
+	}
+	for y := 1; y < s.h-1; y++ {
+		up, here, down := across[(y-1)*s.w:][:s.w], across[y*s.w:][:s.w], across[(y+1)*s.w:][:s.w]
+		to := s.pix[y*s.w:][:s.w]
+		for x := 1; x < s.w-1; x++ {
+			to[x] = tones[up[x]+2*here[x]+down[x]]
 		}
 	}
 	return s

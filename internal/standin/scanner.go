@@ -152,7 +152,8 @@ func (s Sheet) scanned(r Request) ([]byte, error) {
 // PNG packs a picture with its resolution (ISO/IEC 15948, 11.3.5.3, pHYs).
 func PNG(img image.Image, dpi float64) ([]byte, error) {
 	var b bytes.Buffer
-	if err := png.Encode(&b, img); err != nil {
+	enc := png.Encoder{CompressionLevel: png.BestSpeed}
+	if err := enc.Encode(&b, img); err != nil {
 		return nil, err
 	}
 	return withResolution(b.Bytes(), dpi), nil

@@ -53,6 +53,10 @@ func Scan(img image.Image, dpi float64, f Faults) image.Image {
 func copyOf(img image.Image) *image.RGBA {
 	b := img.Bounds()
 	p := image.NewRGBA(image.Rect(0, 0, b.Dx(), b.Dy()))
+	if of, ok := img.(interface{ Opaque() bool }); ok && of.Opaque() {
+		draw.Draw(p, p.Rect, img, b.Min, draw.Src)
+		return p
+	}
 	draw.Draw(p, p.Rect, image.White, image.Point{}, draw.Src)
 	draw.Draw(p, p.Rect, img, b.Min, draw.Over)
 	return p
@@ -155,18 +159,23 @@ func darken(p *image.RGBA, f Faults, rng *rand.Rand) {
 	if f.Light == 0 && f.Grey == 0 && f.Noise == 0 {
 		return
 	}
-	w, h := float64(p.Rect.Dx()), float64(p.Rect.Dy())
-	for y := range p.Rect.Dy() {
-		for x := range p.Rect.Dx() {
-			fx, fy := float64(x)/w, float64(y)/h
-			k := (1 - f.Grey) * (1 - f.Light*(0.6*fx*fx+0.4*fy))
-			n := 0.0
-			if f.Noise > 0 {
-				n = rng.NormFloat64() * f.Noise
+	w, h := p.Rect.Dx(), p.Rect.Dy()
+	across := make([]float64, w)
+	for x := range across {
+		fx := float64(x) / float64(w)
+		across[x] = 0.6 * fx * fx
+	}
+	for y := range h {
+		row, low := p.Pix[y*p.Stride:][:4*w], 0.4*(float64(y)/float64(h))
+		for x, a := range across {
+			k, px := (1-f.Grey)*(1-f.Light*(a+low)), row[4*x:4*x+3:4*x+3]
+			if f.Noise == 0 {
+				px[0], px[1], px[2] = uint8(float64(px[0])*k), uint8(float64(px[1])*k), uint8(float64(px[2])*k)
+				continue
 			}
-			row := p.Pix[y*p.Stride+4*x:]
-			for c := range 3 {
-				row[c] = uint8(math.Max(0, math.Min(255, float64(row[c])*k+n)))
+			n := rng.NormFloat64() * f.Noise
+			for c := range px {
+				px[c] = uint8(math.Max(0, math.Min(255, float64(px[c])*k+n)))
 			}
 		}
 	}

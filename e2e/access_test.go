@@ -18,47 +18,6 @@ const nameless = `[...document.querySelectorAll('button, a[href], input, select,
 	return !words && !(e.labels && e.labels.length) && !e.closest('label');
 }).map((e) => e.outerHTML.slice(0, 120))`
 
-func TestEveryControlHasAName(t *testing.T) {
-	o := openOffice(t)
-	named := func(where string) {
-		t.Helper()
-		var bad []string
-		o.must(o.Eval(nameless, &bad))
-		assert.Empty(t, bad, where)
-	}
-	o.must(o.Open(o.url + "/sign-in"))
-	named("sign-in")
-	o.signIn()
-	named("workroom")
-	o.bench("/documents/1/find")
-	o.must(o.Click("#find-page"))
-	o.must(o.Wait("document.querySelectorAll('#overlay .f').length > 15"))
-	named("find")
-	for _, stage := range []string{"fit", "rules", "order"} {
-		o.bench("/documents/1/" + stage)
-		named(stage)
-	}
-	o.bench("/documents/1/fit")
-	for _, kind := range []string{"text", "checkbox", "radio"} {
-		o.must(o.Eval("document.querySelector('#overlay .f.k-"+kind+
-			"').dispatchEvent(new KeyboardEvent('keydown', {key: 'Enter', bubbles: true}))", nil))
-		o.must(o.Wait("document.querySelector('.note.open .s')"))
-		o.must(o.Eval("document.querySelectorAll('.note.open details').forEach((d) => { d.open = true })", nil))
-		named("note of a " + kind)
-	}
-	o.chooseAll("#n-many h3")
-	o.must(o.Eval("document.querySelectorAll('#n-many details').forEach((d) => { d.open = true })", nil))
-	named("note of many")
-	for _, path := range []string{
-		"/documents/1/pages", "/documents/1/fields", "/documents/1/release", "/documents/1/bring-in",
-		"/house-words", "/house-style", "/scan-tray",
-	} {
-		o.must(o.Open(o.url + path))
-		o.must(o.Wait("document.documentElement.dataset.ready"))
-		named(path)
-	}
-}
-
 // At 200 % a window of 1280 by 800 has 640 by 400 CSS pixels (WCAG 2.2, 1.4.4 and 1.4.10).
 func TestTheBenchWorksAtTwiceTheSize(t *testing.T) {
 	o := openOffice(t)

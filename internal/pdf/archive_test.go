@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -24,9 +25,14 @@ import (
 	"zealousmargin.example/internal/pdf/write"
 )
 
-// byOffice is a page as an office program writes it: as PDF 1.7, or as its own PDF/A-2.
+// byOffice is a page as an office program writes it: as PDF 1.7, or as its own PDF/A-2. It writes each once.
 func byOffice(t *testing.T, version int) []byte {
 	t.Helper()
+	offices.Lock()
+	defer offices.Unlock()
+	if b := offices.wrote[version]; b != nil {
+		return bytes.Clone(b)
+	}
 	dir := t.TempDir()
 	in := filepath.Join(dir, "in.html")
 	require.NoError(t, os.WriteFile(in, []byte(`<html><head><title>Winter storage</title><meta charset="utf-8"></head><body>
@@ -48,8 +54,14 @@ func byOffice(t *testing.T, version int) []byte {
 	require.NoError(t, err, string(out))
 	b, err := os.ReadFile(filepath.Join(dir, "in.pdf"))
 	require.NoError(t, err)
-	return b
+	offices.wrote[version] = b
+	return bytes.Clone(b)
 }
+
+var offices = struct {
+	sync.Mutex
+	wrote map[int][]byte
+}{wrote: map[int][]byte{}}
 
 func clauses(t *testing.T, b []byte) (out []string) {
 	t.Helper()

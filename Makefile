@@ -4,6 +4,9 @@ GO ?= go
 BIN := bin/zealous-margin
 SOURCES := $(shell find cmd internal demo -name '*.go' -o -name '*.html' -o -name '*.js' -o -name '*.css' -o -name '*.sql') go.mod go.sum
 
+# What is compiled does not depend on where the source lies: another clone, or another machine with the same cache, compiles nothing again.
+export GOFLAGS := -trimpath $(GOFLAGS)
+
 # Tests and the compiler have memory to spare, and collect it less often.
 test race fuzz lint: export GOGC = 800
 test race fuzz lint: export GOMEMLIMIT = 2GiB

@@ -21,7 +21,7 @@ const nameless = `[...document.querySelectorAll('button, a[href], input, select,
 // At 200 % a window of 1280 by 800 has 640 by 400 CSS pixels (WCAG 2.2, 1.4.4 and 1.4.10).
 func TestTheBenchWorksAtTwiceTheSize(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	_, err := chromedp.Call(o.Context(), emulation.SetDeviceMetricsOverride,
 		emulation.SetDeviceMetricsOverrideParams{Width: 640, Height: 400, DeviceScaleFactor: 2})
 	o.must(err)

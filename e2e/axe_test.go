@@ -39,7 +39,7 @@ func TestNoScreenHasASeriousFault(t *testing.T) {
 	}
 	o.must(o.Open(o.url + "/sign-in"))
 	checked("sign-in")
-	o.signIn()
+	o.comeIn()
 	checked("workroom")
 	o.bench("/documents/1/find")
 	checked("find, empty")

@@ -26,7 +26,7 @@ const overlaps = `(() => {
 // A dense form that nobody here made: the notes margin stays usable.
 func TestNotesNeverCoverEachOtherOnADenseForm(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	o.must(o.Upload("#drop input[type=file]", realForm(t)))
 	o.must(o.Wait("document.querySelector('#intakes a')"))
 	o.must(o.Wait("document.querySelector('#intakes').textContent.includes('fields came with it')"))
@@ -74,7 +74,7 @@ func realForm(t *testing.T) string {
 
 func TestPlacingAndOrderingByHand(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	doc := "/documents/" + itoa(o.documentID())
 	o.bench(doc + "/fit")
 	// The kit armed twice stays armed: three presses, three check boxes on the printed ones.
@@ -137,7 +137,7 @@ func TestPlacingAndOrderingByHand(t *testing.T) {
 // reason, and the list follows by itself.
 func TestDroppingFilesOnTheWorkroom(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	o.must(o.Eval(`fetch("/documents/`+itoa(o.documentID())+`/originals/1").then(r => r.blob()).then(b => {
 		const dt = new DataTransfer();
 		dt.items.add(new File([b], "dropped-form.pdf"));

@@ -70,7 +70,7 @@ func share(v []float64, p float64) float64 {
 // Dragging a field on a page of 500: a frame at 60 a second has 16.7 ms.
 func BenchmarkDraggingAmong500Fields(b *testing.B) {
 	o := openOffice(b)
-	o.signIn()
+	o.comeIn()
 	o.crowd(1, 1, 500)
 	o.bench("/documents/1/fit?zoom=75")
 	o.must(o.Click("#overlay .f:nth-of-type(250) .body"))
@@ -108,7 +108,7 @@ func (o *office) longForm(pages int) int64 {
 // the same with one page of 25 fields.
 func BenchmarkAThousandFieldsOnFortyPages(b *testing.B) {
 	o := openOffice(b)
-	o.signIn()
+	o.comeIn()
 	took := func(id int64, page string) (open, edit float64) {
 		o.bench(fmt.Sprintf("/documents/%d/fit?page=%s&zoom=75", id, page))
 		var nav float64
@@ -140,7 +140,7 @@ func BenchmarkAThousandFieldsOnFortyPages(b *testing.B) {
 
 func TestAThousandFieldsOnFortyPagesAreFoundAndMended(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	id := o.longForm(40)
 	o.crowd(id, 40, 25)
 	o.bench(fmt.Sprintf("/documents/%d/fit?zoom=75", id))

@@ -43,7 +43,7 @@ func (k *keyed) until(key, so string, most int, mods ...chromedp.Modifier) {
 // From the workroom to the released form by keys alone: bring in, find, keep all, a field placed by hand, the order, the release.
 func TestAFormIsMadeByKeysAlone(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	k := &keyed{office: o}
 	d, err := demo.Berth()
 	require.NoError(t, err)
@@ -150,7 +150,7 @@ func TestStripsAreOneStopEach(t *testing.T) {
 // A page that offers nothing is placed on by keys too.
 func TestAFieldIsPlacedByKeysOnABlankPage(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	d, err := demo.BlankPage()
 	require.NoError(t, err)
 	name := filepath.Join(t.TempDir(), "blank.pdf")

@@ -221,7 +221,7 @@ func TestAPlaceIsSetInNumbersWithUnits(t *testing.T) {
 
 func TestTabOrderIsPutRightByOnePressOrByPressingFields(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	o.twoColumns()
 	o.bench("/documents/1/order")
 	order := func() string {

@@ -85,12 +85,20 @@ func (o *office) must(err error) {
 	require.NoError(o.t, err)
 }
 
+// comeIn signs the first of the people of the demo office in, and shows the workroom.
+func (o *office) comeIn() {
+	o.t.Helper()
+	o.signIn()
+	o.must(o.Open(o.url + "/"))
+	o.must(o.Wait("document.querySelector('#documents') && document.documentElement.dataset.ready"))
+}
+
 func (o *office) signIn() {
 	o.t.Helper()
 	o.signInAs(0)
 }
 
-// signInAs signs one of the people of the demo office in, and shows the workroom.
+// signInAs signs one of the people of the demo office in; the page that shows stays.
 func (o *office) signInAs(n int) {
 	o.t.Helper()
 	p := demo.People[n]
@@ -113,8 +121,6 @@ func (o *office) signInAs(n int) {
 	for _, k := range jar.Cookies(at) {
 		o.must(o.Cookie(o.url, k.Name, k.Value))
 	}
-	o.must(o.Open(o.url + "/"))
-	o.must(o.Wait("document.querySelector('#documents') && document.documentElement.dataset.ready"))
 }
 
 // signInByHand does so at the door.

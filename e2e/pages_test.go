@@ -51,7 +51,7 @@ func TestFromPaperToPages(t *testing.T) {
 	scan, err := demo.Declaration()
 	require.NoError(t, err)
 	docx := file(storage.File, storage.Bytes)
-	o.signIn()
+	o.comeIn()
 
 	// one that is cancelled while it is converted
 	o.must(o.Upload("#drop input[type=file]", docx))

@@ -23,7 +23,7 @@ func TestTheRehearsalIsTheRelease(t *testing.T) {
 	blank, err := readers.Sheets()
 	require.NoError(t, err)
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	name := filepath.Join(t.TempDir(), "specimen.pdf")
 	require.NoError(t, os.WriteFile(name, blank, 0o600))
 	o.must(o.Upload("#drop input[type=file]", name))

@@ -53,7 +53,7 @@ func (o *office) answers(name, value string) {
 
 func TestARehearsalIsWhatARecipientWillHave(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	id := o.charges()
 	o.giveRules(id)
 	before := o.draft()

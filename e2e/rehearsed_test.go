@@ -77,7 +77,7 @@ func TestEveryStepIsRehearsed(t *testing.T) {
 // What the document does is rehearsed: when it is opened, and when its pages are opened and closed.
 func TestWhatTheDocumentDoesIsRehearsed(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	var fields []form.Field
 	var events []form.Step
 	for _, e := range []form.Step{
@@ -111,7 +111,7 @@ func TestWhatTheDocumentDoesIsRehearsed(t *testing.T) {
 // A field looks in the rehearsal as it was given its look.
 func TestTheRehearsalShowsLooks(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	o.placed(form.Field{Kind: form.Text, Name: "dressed", Default: "Petrel", Look: form.Look{
 		Font: "Times-BoldItalic", Size: 12, Colour: "#204060", Align: form.AlignRight, Fill: "#ffeecc", Border: "#aa0000", BorderWidth: 2,
 		BorderStyle: "dashed",

@@ -209,7 +209,7 @@ func TestAFormGoesOutAndComesBackSigned(t *testing.T) {
 // A browser shows the form in a page of the site that its link names, and refuses it to any other page.
 func TestABrowserShowsALinkInThePagesThatItNames(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	var shown string
 	site := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
 		w.Header().Set("Content-Type", "text/html")

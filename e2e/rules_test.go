@@ -50,7 +50,7 @@ func (o *office) charges() int64 {
 
 func TestASheetLearnsToCalculate(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	id := o.charges()
 
 	amount := o.openNote("hauling_out_amount")

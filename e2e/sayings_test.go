@@ -43,7 +43,7 @@ func (o *office) told(words string) {
 
 func TestRecipientsAreToldInTheirWords(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	o.placed(form.Field{Kind: form.Text, Name: "code", Format: form.Format{Kind: form.Mask, Pattern: "#####"}},
 		form.Field{
 			Kind: form.Choice, Name: "length", List: form.ComboBox, Options: []form.Option{{Label: "6.50"}, {Label: "8.00"}},
@@ -151,7 +151,7 @@ func TestABlankFirstComesBack(t *testing.T) {
 
 func TestExportedTextKeepsLines(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	var text string
 	o.must(o.Eval(`fetch("/documents/1/text").then(r => r.text())`, &text))
 	at := -1

@@ -20,7 +20,7 @@ import (
 // be one, two check boxes that are one question, and a wrong name.
 func TestASweepPutsAPageRightWithFewKeys(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	ctx := context.Background()
 	find := func(name string, x, y, w, h float64, kind form.Kind, confidence float64) form.Field {
 		return form.Field{

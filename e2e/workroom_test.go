@@ -3,13 +3,16 @@ package e2e_test
 import (
 	"fmt"
 	"io"
+	"maps"
 	"net/http"
 	"net/http/cookiejar"
+	"net/http/httptest"
 	"net/url"
 	"os"
 	"path/filepath"
 	"regexp"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -19,6 +22,7 @@ import (
 	"zealousmargin.example/demo"
 	"zealousmargin.example/e2e/browser"
 	"zealousmargin.example/internal/store"
+	"zealousmargin.example/internal/web/webtest"
 )
 
 // many makes as many documents as said of the first one, one minute apart.
@@ -37,7 +41,7 @@ func many(t testing.TB, s *store.Store, n int) {
 func TestTheWorkroomHoldsThousands(t *testing.T) {
 	o := openOffice(t)
 	many(t, o.store, 3000)
-	o.signIn()
+	o.comeIn()
 	rows := func() (n int) {
 		o.must(o.Eval("document.querySelectorAll('#documents .row').length", &n))
 		return n
@@ -106,7 +110,7 @@ func TestTheWorkroomHoldsThousands(t *testing.T) {
 // What is printed on a document finds it, however it came in.
 func TestADocumentIsFoundByTheWordsOnIt(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	d, err := demo.Charges()
 	require.NoError(t, err)
 	name := filepath.Join(t.TempDir(), "sheet.pdf")
@@ -169,7 +173,7 @@ func BenchmarkTheWorkroomWithTenThousandDocuments(b *testing.B) {
 // A list that was asked for before somebody began to type, and comes when they have, takes neither their letters nor what they have found.
 func TestALateListTakesNothingFromWhoeverTypes(t *testing.T) {
 	o := openOffice(t)
-	o.signIn()
+	o.comeIn()
 	// the next list that the page asks for by itself comes late
 	o.must(o.Eval(`(() => {
 		const send = XMLHttpRequest.prototype.send;
@@ -192,4 +196,39 @@ func TestALateListTakesNothingFromWhoeverTypes(t *testing.T) {
 	o.must(o.Eval("({ Value: document.getElementById('search').value, Rows: document.querySelectorAll('#documents .row').length })", &now))
 	assert.Equal(t, "nothing of this name", now.Value)
 	assert.Zero(t, now.Rows)
+}
+
+// A name that is typed, and the document put away in the same breath: the list that the first has asked for is older, and comes later. The
+// document does not come back with it.
+func TestWhatIsDoneAtOnceInTheListIsShownInItsOrder(t *testing.T) {
+	s, url := webtest.OpenBehind(t, func(h http.Handler) http.Handler {
+		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			if !strings.HasSuffix(r.URL.Path, "/describe") {
+				h.ServeHTTP(w, r)
+				return
+			}
+			rec := httptest.NewRecorder() // it is done at once, and told late
+			h.ServeHTTP(rec, r)
+			time.Sleep(time.Second)
+			maps.Copy(w.Header(), rec.Header())
+			w.WriteHeader(rec.Code)
+			_, _ = w.Write(rec.Body.Bytes())
+		})
+	})
+	b, err := browser.Start(browser.Options{})
+	require.NoError(t, err)
+	t.Cleanup(b.Close)
+	o := &office{t: t, store: s, url: url, Browser: b}
+	o.comeIn()
+	o.must(o.Fill("#title-1", "Named in a hurry"))
+	o.must(o.Click("#doc-1 .go button"))
+	o.must(o.Wait("!document.getElementById('doc-1')"))
+	time.Sleep(1500 * time.Millisecond)
+	var back bool
+	o.must(o.Eval("!!document.getElementById('doc-1')", &back))
+	assert.False(t, back, "it was put away")
+	docs, err := s.Documents(t.Context(), true)
+	require.NoError(t, err)
+	require.Len(t, docs, 1)
+	assert.Equal(t, "Named in a hurry", docs[0].Title)
 }

@@ -36,15 +36,21 @@ func (g *gate) before(h http.Handler) http.Handler {
 	})
 }
 
+// officeBehind is a demo office with a handler of the test before the application.
+func officeBehind(t *testing.T, before func(http.Handler) http.Handler) *office {
+	t.Helper()
+	s, url := webtest.OpenBehind(t, before)
+	b, err := browser.Start(browser.Options{})
+	require.NoError(t, err)
+	t.Cleanup(b.Close)
+	return &office{t: t, store: s, url: url, Browser: b}
+}
+
 // openBehind is a demo office behind a gate, with the berth application's fields found.
 func openBehind(t *testing.T) (*office, *gate) {
 	t.Helper()
 	g := &gate{}
-	s, url := webtest.OpenBehind(t, g.before)
-	b, err := browser.Start(browser.Options{})
-	require.NoError(t, err)
-	t.Cleanup(b.Close)
-	o := &office{t: t, store: s, url: url, Browser: b}
+	o := officeBehind(t, g.before)
 	o.signIn()
 	o.bench("/documents/1/find")
 	o.must(o.Click("#find-page"))

@@ -22,7 +22,6 @@ import (
 	"zealousmargin.example/demo"
 	"zealousmargin.example/e2e/browser"
 	"zealousmargin.example/internal/store"
-	"zealousmargin.example/internal/web/webtest"
 )
 
 // many makes as many documents as said of the first one, one minute apart.
@@ -201,7 +200,7 @@ func TestALateListTakesNothingFromWhoeverTypes(t *testing.T) {
 // A name that is typed, and the document put away in the same breath: the list that the first has asked for is older, and comes later. The
 // document does not come back with it.
 func TestWhatIsDoneAtOnceInTheListIsShownInItsOrder(t *testing.T) {
-	s, url := webtest.OpenBehind(t, func(h http.Handler) http.Handler {
+	o := officeBehind(t, func(h http.Handler) http.Handler {
 		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 			if !strings.HasSuffix(r.URL.Path, "/describe") {
 				h.ServeHTTP(w, r)
@@ -215,10 +214,6 @@ func TestWhatIsDoneAtOnceInTheListIsShownInItsOrder(t *testing.T) {
 			_, _ = w.Write(rec.Body.Bytes())
 		})
 	})
-	b, err := browser.Start(browser.Options{})
-	require.NoError(t, err)
-	t.Cleanup(b.Close)
-	o := &office{t: t, store: s, url: url, Browser: b}
 	o.comeIn()
 	o.must(o.Fill("#title-1", "Named in a hurry"))
 	o.must(o.Click("#doc-1 .go button"))
@@ -227,7 +222,7 @@ func TestWhatIsDoneAtOnceInTheListIsShownInItsOrder(t *testing.T) {
 	var back bool
 	o.must(o.Eval("!!document.getElementById('doc-1')", &back))
 	assert.False(t, back, "it was put away")
-	docs, err := s.Documents(t.Context(), true)
+	docs, err := o.store.Documents(t.Context(), true)
 	require.NoError(t, err)
 	require.Len(t, docs, 1)
 	assert.Equal(t, "Named in a hurry", docs[0].Title)

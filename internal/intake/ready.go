@@ -76,7 +76,7 @@ func makeReady(ctx context.Context, file []byte, page form.Page, dpi float64) (r
 		}
 	}
 	if changed {
-		if g, ok := colourless(picture); ok {
+		if g, ok := scan.Colourless(picture); ok {
 			picture = g // a third of the file
 		}
 		packed, err := packJPEG(picture)
@@ -142,26 +142,6 @@ func roundedPlace(m geom.Matrix) geom.Matrix {
 		m[i] = math.Round(v*1e6) / 1e6
 	}
 	return m
-}
-
-// colourless gives a picture in grey, when that is all it shows.
-func colourless(img image.Image) (*image.Gray, bool) {
-	p, ok := img.(*image.RGBA)
-	if !ok {
-		return nil, false
-	}
-	out := image.NewGray(image.Rect(0, 0, p.Rect.Dx(), p.Rect.Dy()))
-	for y := range out.Rect.Dy() {
-		row, dst := p.Pix[y*p.Stride:y*p.Stride+4*out.Rect.Dx()], out.Pix[y*out.Stride:(y+1)*out.Stride]
-		for x := range dst {
-			c := row[4*x : 4*x+4 : 4*x+4]
-			if c[0] != c[1] || c[1] != c[2] || c[3] != 255 {
-				return nil, false
-			}
-			dst[x] = c[0]
-		}
-	}
-	return out, true
 }
 
 // twoTone tells whether a picture is black and white only.

@@ -40,6 +40,26 @@ func Gray(img image.Image) *image.Gray {
 	return out
 }
 
+// Colourless gives a picture in grey, sample by sample, when that is all it shows: 8-bit RGBA, opaque and without colours.
+func Colourless(img image.Image) (*image.Gray, bool) {
+	p, ok := img.(*image.RGBA)
+	if !ok {
+		return nil, false
+	}
+	out := image.NewGray(image.Rect(0, 0, p.Rect.Dx(), p.Rect.Dy()))
+	for y := range out.Rect.Dy() {
+		row, dst := p.Pix[y*p.Stride:y*p.Stride+4*out.Rect.Dx()], out.Pix[y*out.Stride:(y+1)*out.Stride]
+		for x := range dst {
+			c := row[4*x : 4*x+4 : 4*x+4]
+			if c[0] != c[1] || c[1] != c[2] || c[3] != 255 {
+				return nil, false
+			}
+			dst[x] = c[0]
+		}
+	}
+	return out, true
+}
+
 // Ink is a picture in black and white: 1 is ink.
 type Ink struct {
 	W, H int

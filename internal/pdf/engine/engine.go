@@ -11,6 +11,7 @@ import (
 	"zealousmargin.example/internal/geom"
 	"zealousmargin.example/internal/pdf/engine/pdfium"
 	"zealousmargin.example/internal/pdf/object"
+	"zealousmargin.example/internal/scan"
 )
 
 // Doc is an open PDF file, for as long as the function runs that it is given to. It is not safe for use by several goroutines at once.
@@ -162,7 +163,7 @@ const ScanDPI = pdfium.ScanDPI
 
 // PNG packs a drawn page; one without colours takes less than half of the time and of the room of one with them.
 func PNG(img image.Image) ([]byte, error) {
-	if g := colourless(img); g != nil {
+	if g, ok := scan.Colourless(img); ok {
 		img = g
 	}
 	var b bytes.Buffer
@@ -171,25 +172,4 @@ func PNG(img image.Image) ([]byte, error) {
 		return nil, err
 	}
 	return b.Bytes(), nil
-}
-
-// colourless gives a picture as greys when it is opaque and has no other colours.
-func colourless(img image.Image) *image.Gray {
-	src, ok := img.(*image.RGBA)
-	if !ok {
-		return nil
-	}
-	r := src.Bounds()
-	g := image.NewGray(r)
-	for y := range r.Dy() {
-		from, to := src.Pix[y*src.Stride:][:4*r.Dx()], g.Pix[y*g.Stride:][:r.Dx()]
-		for x := range to {
-			p := from[4*x : 4*x+4 : 4*x+4]
-			if p[0] != p[1] || p[1] != p[2] || p[3] != 0xff {
-				return nil
-			}
-			to[x] = p[0]
-		}
-	}
-	return g
 }

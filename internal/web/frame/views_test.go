@@ -12,7 +12,10 @@ import (
 // Each view has the shared parts and its own, and none of another's.
 func TestViewsStandApart(t *testing.T) {
 	file := func(words string) *fstest.MapFile { return &fstest.MapFile{Data: []byte(words)} }
-	quay := fstest.MapFS{"quay.html": file(`{{define "page"}}{{template "mark"}} at the quay{{end}}`), "_part.html": file(`{{define "page"}}no view{{end}}`)}
+	quay := fstest.MapFS{
+		"quay.html":  file(`{{define "page"}}{{template "mark"}} at the quay{{end}}`),
+		"_part.html": file(`{{define "page"}}no view{{end}}`),
+	}
 	shed := fstest.MapFS{"shed.html": file(`{{define "page"}}{{template "own" .}}{{end}}{{define "own"}}in the {{.}}{{end}}`)}
 	v, err := ReadViews(quay, shed)
 	require.NoError(t, err)
